@@ -1,0 +1,188 @@
+package org.rainsieve.demosaic;
+
+import org.rainsieve.frame.CfaPattern;
+import org.rainsieve.frame.Planes;
+import org.rainsieve.frame.Region;
+
+/**
+ * Directional demosaicing with a posteriori decision and refinement for 2×2 mosaics: Menon, Andriani, Calvagno, IEEE TIP
+ * 16(1), 2007. The decision (horizontal or vertical) can be taken on one mosaic and applied to another; given the
+ * decision, everything is linear in the mosaic.
+ */
+public final class MenonDemosaic {
+    /** Pixels around a region that the decision and the interpolation together look at. */
+    public static final int MARGIN = 12;
+
+    private final CfaPattern pattern;
+
+    public MenonDemosaic(CfaPattern pattern) {
+        if (!pattern.isBayer()) {
+            throw new IllegalArgumentException("This demosaic is for 2×2 mosaics, not " + pattern);
+        }
+        this.pattern = pattern;
+    }
+
+    /**
+     * For each pixel of the mosaic's region, true where the horizontal neighbours are to be trusted. Exact inside the
+     * region less {@link #MARGIN}.
+     */
+    public boolean[] decide(Planes mosaic) {
+        Region r = mosaic.region();
+        int w = r.width();
+        int h = r.height();
+        float[] m = mosaic.channel(0);
+        float[] chromaH = new float[m.length];
+        float[] chromaV = new float[m.length];
+        for (int y = 2; y < h - 2; y++) {
+            for (int x = 2 + greenOffset(r.x() + 2, r.y() + y); x < w - 2; x += 2) {
+                int i = y * w + x;
+                chromaH[i] = m[i] - greenAcross(m, i, 1);
+                chromaV[i] = m[i] - greenAcross(m, i, w);
+            }
+        }
+        // |C(x) − C(x+2)| in each direction; zero at green positions, as in the paper's chrominance planes.
+        float[] stepH = new float[m.length];
+        float[] stepV = new float[m.length];
+        for (int y = 2; y < h - 4; y++) {
+            for (int i = y * w + 2; i < y * w + w - 4; i++) {
+                stepH[i] = Math.abs(chromaH[i] - chromaH[i + 2]);
+                stepV[i] = Math.abs(chromaV[i] - chromaV[i + 2 * w]);
+            }
+        }
+        boolean[] horizontal = new boolean[m.length];
+        for (int y = 4; y < h - 4; y++) {
+            for (int i = y * w + 4; i < y * w + w - 4; i++) {
+                // The 5×5 window of the paper looks from the step's first end in each direction.
+                float sumH = 3 * (stepH[i] + stepH[i - 2])
+                        + stepH[i - 1 - w]
+                        + stepH[i - 1 + w]
+                        + stepH[i - 2 * w]
+                        + stepH[i - 2 - 2 * w]
+                        + stepH[i + 2 * w]
+                        + stepH[i - 2 + 2 * w];
+                float sumV = 3 * (stepV[i] + stepV[i - 2 * w])
+                        + stepV[i - w - 1]
+                        + stepV[i - w + 1]
+                        + stepV[i - 2]
+                        + stepV[i - 2 - 2 * w]
+                        + stepV[i + 2]
+                        + stepV[i + 2 - 2 * w];
+                horizontal[i] = sumV >= sumH;
+            }
+        }
+        return horizontal;
+    }
+
+    /**
+     * Interpolates all three colours.
+     *
+     * @param mosaic one channel over the out region grown by at least {@link #MARGIN}
+     * @param horizontal decisions over the mosaic's region
+     */
+    public void interpolate(Planes mosaic, boolean[] horizontal, Planes out) {
+        Region r = mosaic.region();
+        if (!r.contains(out.region().grow(MARGIN))) {
+            throw new IllegalArgumentException("The mosaic does not reach far enough around " + out.region());
+        }
+        int w = r.width();
+        int h = r.height();
+        float[] m = mosaic.channel(0);
+        float[] g = m.clone();
+        for (int y = 2; y < h - 2; y++) {
+            for (int x = 2 + greenOffset(r.x() + 2, r.y() + y); x < w - 2; x += 2) {
+                int i = y * w + x;
+                g[i] = greenAcross(m, i, horizontal[i] ? 1 : w);
+            }
+        }
+        float[] red = new float[m.length];
+        float[] blue = new float[m.length];
+        float[][] colours = {red, null, blue};
+        // Red and blue at their own places and at green, along the line on which that colour lies.
+        for (int y = 3; y < h - 3; y++) {
+            for (int x = 3; x < w - 3; x++) {
+                int i = y * w + x;
+                int colour = pattern.colourAt(r.x() + x, r.y() + y);
+                if (colour == 1) {
+                    int across = pattern.colourAt(r.x() + x + 1, r.y() + y);
+                    colours[across][i] = g[i] + (m[i - 1] - g[i - 1] + m[i + 1] - g[i + 1]) / 2;
+                    colours[2 - across][i] = g[i] + (m[i - w] - g[i - w] + m[i + w] - g[i + w]) / 2;
+                } else {
+                    colours[colour][i] = m[i];
+                }
+            }
+        }
+        for (int y = 4; y < h - 4; y++) {
+            for (int x = 4 + greenOffset(r.x() + 4, r.y() + y); x < w - 4; x += 2) {
+                int i = y * w + x;
+                int own = pattern.colourAt(r.x() + x, r.y() + y);
+                int step = horizontal[i] ? 1 : w;
+                float[] other = colours[2 - own];
+                float[] mine = colours[own];
+                other[i] = m[i] + (other[i - step] - mine[i - step] + other[i + step] - mine[i + step]) / 2;
+            }
+        }
+        refine(r, m, g, colours, horizontal);
+        copy(r, red, 0, out);
+        copy(r, g, 1, out);
+        copy(r, blue, 2, out);
+    }
+
+    /** The paper's section on updating: each colour again, from averaged colour differences along the decision. */
+    private void refine(Region r, float[] m, float[] g, float[][] colours, boolean[] horizontal) {
+        int w = r.width();
+        int h = r.height();
+        float[] green = g.clone();
+        for (int y = 5; y < h - 5; y++) {
+            for (int x = 5 + greenOffset(r.x() + 5, r.y() + y); x < w - 5; x += 2) {
+                int i = y * w + x;
+                float[] mine = colours[pattern.colourAt(r.x() + x, r.y() + y)];
+                int step = horizontal[i] ? 1 : w;
+                float difference =
+                        (mine[i - step] - green[i - step] + mine[i] - green[i] + mine[i + step] - green[i + step]) / 3;
+                g[i] = m[i] - difference;
+            }
+        }
+        for (int y = 6; y < h - 6; y++) {
+            for (int x = 6 + 1 - greenOffset(r.x() + 6, r.y() + y); x < w - 6; x += 2) {
+                int i = y * w + x;
+                int across = pattern.colourAt(r.x() + x + 1, r.y() + y);
+                colours[across][i] = m[i] + (m[i - 1] - g[i - 1] + m[i + 1] - g[i + 1]) / 2;
+                colours[2 - across][i] = m[i] + (m[i - w] - g[i - w] + m[i + w] - g[i + w]) / 2;
+            }
+        }
+        for (int y = 7; y < h - 7; y++) {
+            for (int x = 7 + greenOffset(r.x() + 7, r.y() + y); x < w - 7; x += 2) {
+                int i = y * w + x;
+                int own = pattern.colourAt(r.x() + x, r.y() + y);
+                float[] other = colours[2 - own];
+                float[] mine = colours[own];
+                int step = horizontal[i] ? 1 : w;
+                // The average includes the place itself, as first interpolated.
+                float difference =
+                        (other[i - step] - mine[i - step] + other[i] - mine[i] + other[i + step] - mine[i + step]) / 3;
+                other[i] = m[i] + difference;
+            }
+        }
+    }
+
+    /** 0 when (x, y) is red or blue, 1 when it is green: how far the next red or blue of its row is. */
+    private int greenOffset(int x, int y) {
+        return pattern.colourAt(x, y) == 1 ? 1 : 0;
+    }
+
+    private static float greenAcross(float[] m, int i, int step) {
+        return (m[i - step] + m[i + step]) / 2 + (2 * m[i] - m[i - 2 * step] - m[i + 2 * step]) / 4;
+    }
+
+    private static void copy(Region from, float[] plane, int channel, Planes out) {
+        Region to = out.region();
+        for (int y = to.y(); y < to.bottom(); y++) {
+            System.arraycopy(
+                    plane,
+                    (y - from.y()) * from.width() + to.x() - from.x(),
+                    out.channel(channel),
+                    out.index(to.x(), y),
+                    to.width());
+        }
+    }
+}

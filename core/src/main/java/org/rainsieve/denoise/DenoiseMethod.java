@@ -1,0 +1,20 @@
+package org.rainsieve.denoise;
+
+import org.rainsieve.frame.CfaPattern;
+import org.rainsieve.frame.Planes;
+import org.rainsieve.noise.NoiseModel;
+
+/**
+ * A way to estimate the clean mosaic. Given the same pixels it gives the same answer, and it looks no further than its
+ * margin, so that tiles fit together without seams.
+ */
+public interface DenoiseMethod {
+    /** Pixels around a region on which the estimate depends; even, so that colours stay in place. */
+    int margin();
+
+    /**
+     * @param noisy one channel; its region begins anywhere and is at least twice the margin wide and high
+     * @return the estimate over the same region, exact inside the margin
+     */
+    Planes estimate(Planes noisy, CfaPattern pattern, NoiseModel noise);
+}

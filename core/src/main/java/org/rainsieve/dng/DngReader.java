@@ -1,0 +1,361 @@
+package org.rainsieve.dng;
+
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import java.util.stream.IntStream;
+import org.rainsieve.colour.CameraColour;
+import org.rainsieve.colour.Matrix3;
+import org.rainsieve.frame.CfaPattern;
+import org.rainsieve.frame.Mosaic;
+import org.rainsieve.frame.RefusedException;
+import org.rainsieve.frame.Region;
+import org.rainsieve.frame.ShotInfo;
+
+/**
+ * Opens mosaic DNG files (Adobe DNG specification 1.4): 2×2 colour filters, 8 to 16 bits, uncompressed or lossless JPEG,
+ * in strips or tiles. What it does not read it refuses by name.
+ */
+public final class DngReader {
+    /** More than any camera of the trade has, and little enough to be held in memory. */
+    private static final long MAX_PIXELS = 400_000_000;
+
+    private final byte[] data;
+    private final TiffDirectory main;
+    private final TiffDirectory raw;
+
+    private DngReader(byte[] data, TiffDirectory main, TiffDirectory raw) {
+        this.data = data;
+        this.main = main;
+        this.raw = raw;
+    }
+
+    public static DngFrame read(byte[] data) throws RefusedException {
+        List<TiffDirectory> chain = TiffReader.read(data);
+        TiffDirectory main = chain.get(0);
+        if (!main.has(Tag.DNG_VERSION)) {
+            throw new RefusedException(
+                    "This is a TIFF file without a DNG version: only DNG raw files are read so far.");
+        }
+        List<TiffDirectory> all = new ArrayList<>(chain);
+        chain.forEach(directory -> all.addAll(directory.subDirectories()));
+        TiffDirectory raw = null;
+        for (TiffDirectory directory : all) {
+            long kind = directory.number(Tag.PHOTOMETRIC, -1);
+            if (directory.number(Tag.NEW_SUBFILE_TYPE, 0) == 0 && kind == Tag.PHOTOMETRIC_LINEAR_RAW) {
+                throw new RefusedException(
+                        main.text(Tag.SOFTWARE).startsWith("Rain Sieve")
+                                ? "This is a return of Rain Sieve, not a new frame."
+                                : "This DNG is linear already: its mosaic is gone, and such files are not read yet.");
+            }
+            if (directory.number(Tag.NEW_SUBFILE_TYPE, 0) == 0 && kind == Tag.PHOTOMETRIC_CFA) {
+                raw = directory;
+            }
+        }
+        if (raw == null) {
+            throw new RefusedException("The DNG holds no sensor mosaic.");
+        }
+        return new DngReader(data, main, raw).frame();
+    }
+
+    private DngFrame frame() throws RefusedException {
+        int width = size(Tag.IMAGE_WIDTH);
+        int height = size(Tag.IMAGE_LENGTH);
+        if ((long) width * height > MAX_PIXELS) {
+            throw new RefusedException("The picture claims " + width + " x " + height + " pixels, more than is read.");
+        }
+        refuseUnread();
+        int bits = (int) raw.number(Tag.BITS_PER_SAMPLE, 16);
+        if (bits < 8 || bits > 16 || raw.number(Tag.SAMPLES_PER_PIXEL, 1) != 1) {
+            throw new RefusedException("The mosaic has " + bits + " bits and " + raw.number(Tag.SAMPLES_PER_PIXEL, 1)
+                    + " samples a pixel; 8 to 16 bits and one sample are read.");
+        }
+        CfaPattern pattern = pattern();
+        // Everything that can be refused is refused before the large array is made.
+        CameraColour colour = colour();
+        short[] samples = samples(width, height, bits);
+        linearise(samples);
+        Region active = activeArea(width, height);
+        if (active.width() != width || active.height() != height) {
+            samples = trim(samples, width, active);
+        }
+        double[] dim = raw.numbers(Tag.BLACK_LEVEL_REPEAT_DIM);
+        int blackHeight = dim.length == 2 ? (int) dim[0] : 1;
+        int blackWidth = dim.length == 2 ? (int) dim[1] : 1;
+        double[] levels = raw.numbers(Tag.BLACK_LEVEL);
+        if (levels.length == 0) {
+            levels = new double[] {0};
+        }
+        if (blackHeight < 1 || blackWidth < 1 || (long) blackHeight * blackWidth != levels.length) {
+            throw new RefusedException(
+                    "The black levels of the file do not fit their own pattern: the file is damaged.");
+        }
+        float[] black = new float[levels.length];
+        int top = raw.has(Tag.LINEARIZATION_TABLE) ? 65535 : (1 << bits) - 1;
+        long white = raw.number(Tag.WHITE_LEVEL, top);
+        for (int i = 0; i < black.length; i++) {
+            black[i] = (float) levels[i];
+            if (!(levels[i] >= 0 && levels[i] < white) || white > 65535) {
+                throw new RefusedException("The black level " + levels[i] + " and white level " + white
+                        + " of the file make no sense together: the file is damaged.");
+            }
+        }
+        Mosaic mosaic = new Mosaic(
+                active.width(), active.height(), samples, pattern, black, blackWidth, blackHeight, (int) white);
+        List<Double> noise = new ArrayList<>();
+        TiffDirectory holder = main.has(Tag.NOISE_PROFILE) ? main : raw;
+        for (double value : holder.numbers(Tag.NOISE_PROFILE)) {
+            noise.add(value);
+        }
+        return new DngFrame(main, raw, mosaic, colour, shot(main), noise);
+    }
+
+    private int size(int tag) throws RefusedException {
+        long size = raw.number(tag, 0);
+        if (size < 16 || size > 65535) {
+            throw new RefusedException("The picture is said to be " + raw.number(Tag.IMAGE_WIDTH, 0) + " x "
+                    + raw.number(Tag.IMAGE_LENGTH, 0) + " pixels: the file is damaged or empty.");
+        }
+        return (int) size;
+    }
+
+    private void refuseUnread() throws RefusedException {
+        int[] tags = {Tag.BLACK_LEVEL_DELTA_H, Tag.BLACK_LEVEL_DELTA_V, Tag.OPCODE_LIST_1, Tag.OPCODE_LIST_2};
+        String[] names = {"BlackLevelDeltaH", "BlackLevelDeltaV", "OpcodeList1", "OpcodeList2"};
+        for (int i = 0; i < tags.length; i++) {
+            if (raw.has(tags[i])) {
+                throw new RefusedException("The DNG asks for corrections (" + names[i]
+                        + ") that must be made before denoising and are not read yet.");
+            }
+        }
+    }
+
+    private CfaPattern pattern() throws RefusedException {
+        double[] dim = raw.numbers(Tag.CFA_REPEAT_DIM);
+        byte[] colours = raw.field(Tag.CFA_PATTERN).map(TiffField::bytes).orElse(new byte[0]);
+        double[] plane = raw.numbers(Tag.CFA_PLANE_COLOR);
+        if (raw.number(Tag.CFA_LAYOUT, 1) != 1) {
+            throw new RefusedException("The sensor's colour filters are staggered; only rectangular layouts are read.");
+        }
+        if (plane.length > 0 && !Arrays.equals(plane, new double[] {0, 1, 2})) {
+            throw new RefusedException("The sensor's colour filters are not red, green and blue.");
+        }
+        if (dim.length == 2 && dim[0] == 2 && dim[1] == 2 && colours.length == 4) {
+            for (byte colour : colours) {
+                if (colour < 0 || colour > 2) {
+                    throw new RefusedException("The sensor's colour filters are not red, green and blue.");
+                }
+            }
+            CfaPattern pattern = new CfaPattern(2, 2, colours);
+            if (pattern.isBayer()) {
+                return pattern;
+            }
+        }
+        throw new RefusedException(
+                "The sensor's colour filters do not repeat as red, green, green, blue in 2×2; other layouts are not read yet.");
+    }
+
+    private short[] samples(int width, int height, int bits) throws RefusedException {
+        boolean tiled = raw.has(Tag.TILE_WIDTH);
+        int tileWidth = tiled ? (int) raw.number(Tag.TILE_WIDTH, 0) : width;
+        int tileHeight = (int) Math.min(
+                tiled ? raw.number(Tag.TILE_LENGTH, 0) : raw.number(Tag.ROWS_PER_STRIP, height),
+                tiled ? 65535 : height);
+        double[] offsets = raw.numbers(tiled ? Tag.TILE_OFFSETS : Tag.STRIP_OFFSETS);
+        double[] counts = raw.numbers(tiled ? Tag.TILE_BYTE_COUNTS : Tag.STRIP_BYTE_COUNTS);
+        if (tileWidth < 1 || tileHeight < 1 || tileWidth > 65535) {
+            throw new RefusedException("The picture's tiles have no size: the file is damaged.");
+        }
+        int across = (width + tileWidth - 1) / tileWidth;
+        int down = (height + tileHeight - 1) / tileHeight;
+        if (offsets.length < (long) across * down || counts.length < (long) across * down) {
+            throw new RefusedException("The picture's list of parts is too short: the file is damaged.");
+        }
+        long compression = raw.number(Tag.COMPRESSION, 1);
+        if (compression != Tag.COMPRESSION_NONE && compression != Tag.COMPRESSION_LOSSLESS_JPEG) {
+            throw new RefusedException(
+                    "The mosaic is compressed in a way that is not read yet (TIFF compression " + compression + ").");
+        }
+        for (int i = 0; i < across * down; i++) {
+            if (!(offsets[i] > 0 && counts[i] > 0 && offsets[i] + counts[i] <= data.length)) {
+                throw new RefusedException("Part of the picture lies outside the file: the file is cut short.");
+            }
+        }
+        short[] samples = new short[width * height];
+        RefusedException[] failure = new RefusedException[1];
+        IntStream.range(0, across * down).parallel().forEach(i -> {
+            Region tile = new Region(i % across * tileWidth, i / across * tileHeight, tileWidth, tileHeight);
+            try {
+                if (compression == Tag.COMPRESSION_NONE) {
+                    boolean cut = !tiled;
+                    int rows = cut ? Math.min(tileHeight, height - tile.y()) : tileHeight;
+                    unpack((int) offsets[i], (int) counts[i], bits, tile, rows, samples, width, height);
+                } else {
+                    decompress((int) offsets[i], (int) counts[i], tile, samples, width, height);
+                }
+            } catch (RefusedException e) {
+                failure[0] = e;
+            }
+        });
+        if (failure[0] != null) {
+            throw failure[0];
+        }
+        return samples;
+    }
+
+    private void unpack(int from, int length, int bits, Region tile, int rows, short[] samples, int width, int height)
+            throws RefusedException {
+        int rowBytes = (tile.width() * bits + 7) / 8;
+        if ((long) rowBytes * rows > length) {
+            throw new RefusedException("Part of the picture is shorter than its size says: the file is cut short.");
+        }
+        boolean big = data[0] == 'M';
+        for (int y = 0; y < Math.min(rows, height - tile.y()); y++) {
+            int at = from + y * rowBytes;
+            int to = (tile.y() + y) * width + tile.x();
+            int count = Math.min(tile.width(), width - tile.x());
+            if (bits == 16) {
+                for (int x = 0; x < count; x++) {
+                    int first = data[at + 2 * x] & 0xff;
+                    int second = data[at + 2 * x + 1] & 0xff;
+                    samples[to + x] = (short) (big ? first << 8 | second : second << 8 | first);
+                }
+            } else {
+                // Packed samples run from the highest bit of each byte in either byte order (TIFF 6.0, FillOrder 1).
+                int held = 0;
+                int value = 0;
+                for (int x = 0; x < count; x++) {
+                    while (held < bits) {
+                        value = value << 8 | data[at++] & 0xff;
+                        held += 8;
+                    }
+                    held -= bits;
+                    samples[to + x] = (short) (value >>> held & (1 << bits) - 1);
+                }
+            }
+        }
+    }
+
+    private void decompress(int from, int length, Region tile, short[] samples, int width, int height)
+            throws RefusedException {
+        LosslessJpegDecoder.Image image = LosslessJpegDecoder.decode(data, from, length, 2 * tile.area() + 65536);
+        // The samples fill the tile in reading order, however the stream groups them into components.
+        int count = Math.min(tile.width(), width - tile.x());
+        int needed = (Math.min(tile.height(), height - tile.y()) - 1) * tile.width() + count;
+        if (image.samples().length < needed) {
+            throw new RefusedException(
+                    "A compressed part of the picture is smaller than its tile: the file is damaged.");
+        }
+        for (int y = 0; y < Math.min(tile.height(), height - tile.y()); y++) {
+            System.arraycopy(image.samples(), y * tile.width(), samples, (tile.y() + y) * width + tile.x(), count);
+        }
+    }
+
+    private void linearise(short[] samples) {
+        raw.field(Tag.LINEARIZATION_TABLE).ifPresent(field -> {
+            int last = field.count() - 1;
+            short[] table = new short[65536];
+            for (int i = 0; i < table.length; i++) {
+                table[i] = (short) field.asInt(Math.min(i, last));
+            }
+            for (int i = 0; i < samples.length; i++) {
+                samples[i] = table[samples[i] & 0xffff];
+            }
+        });
+    }
+
+    private Region activeArea(int width, int height) throws RefusedException {
+        double[] area = raw.numbers(Tag.ACTIVE_AREA);
+        if (area.length != 4) {
+            return new Region(0, 0, width, height);
+        }
+        Region whole = new Region(0, 0, width, height);
+        int w = (int) (area[3] - area[1]);
+        int h = (int) (area[2] - area[0]);
+        if (w < 16 || h < 16 || !whole.contains(new Region((int) area[1], (int) area[0], w, h))) {
+            throw new RefusedException("The active area of the sensor lies outside the picture: the file is damaged.");
+        }
+        return new Region((int) area[1], (int) area[0], w, h);
+    }
+
+    private static short[] trim(short[] samples, int width, Region active) {
+        short[] trimmed = new short[active.width() * active.height()];
+        for (int y = 0; y < active.height(); y++) {
+            System.arraycopy(
+                    samples, (active.y() + y) * width + active.x(), trimmed, y * active.width(), active.width());
+        }
+        return trimmed;
+    }
+
+    private CameraColour colour() throws RefusedException {
+        Matrix3 first = matrix(Tag.COLOR_MATRIX_1);
+        Matrix3 second = matrix(Tag.COLOR_MATRIX_2);
+        if (first == null) {
+            throw new RefusedException("The DNG has no colour matrix (ColorMatrix1), so its colours cannot be known.");
+        }
+        double[] balance = main.numbers(Tag.ANALOG_BALANCE);
+        try {
+            double[] neutral = main.numbers(Tag.AS_SHOT_NEUTRAL);
+            if (neutral.length != 3 || Arrays.stream(neutral).anyMatch(v -> !(v > 0.01 && v < 100))) {
+                double[] xy = main.numbers(Tag.AS_SHOT_WHITE_XY);
+                neutral = first.times(
+                        xy.length == 2 && xy[1] > 0
+                                ? new org.rainsieve.colour.White(xy[0], xy[1]).xyz()
+                                : org.rainsieve.colour.White.D50.xyz());
+            }
+            CameraColour colour = new CameraColour(
+                    (int) main.number(Tag.CALIBRATION_ILLUMINANT_1, 0),
+                    (int) main.number(Tag.CALIBRATION_ILLUMINANT_2, 0),
+                    first,
+                    second,
+                    matrix(Tag.FORWARD_MATRIX_1),
+                    matrix(Tag.FORWARD_MATRIX_2),
+                    orIdentity(matrix(Tag.CAMERA_CALIBRATION_1)),
+                    orIdentity(matrix(Tag.CAMERA_CALIBRATION_2)),
+                    balance.length == 3 ? balance : new double[] {1, 1, 1},
+                    neutral,
+                    main.real(Tag.BASELINE_EXPOSURE, 0));
+            colour.toLinearSrgb();
+            return colour;
+        } catch (IllegalArgumentException e) {
+            throw new RefusedException("The DNG's colour matrices make no sense: the file is damaged.", e);
+        }
+    }
+
+    private Matrix3 matrix(int tag) {
+        double[] numbers = main.numbers(tag);
+        return numbers.length == 9 ? new Matrix3(numbers) : null;
+    }
+
+    private static Matrix3 orIdentity(Matrix3 matrix) {
+        return matrix == null ? Matrix3.identity() : matrix;
+    }
+
+    /** What the main and EXIF directories say about the shot. */
+    static ShotInfo shot(TiffDirectory main) {
+        TiffDirectory exif = main.exif().orElse(main);
+        long iso = exif.number(Tag.ISO_SPEED, 0);
+        if (iso == 0 || iso == 65535) {
+            iso = exif.number(Tag.RECOMMENDED_EXPOSURE_INDEX, iso);
+        }
+        String serial = main.text(Tag.CAMERA_SERIAL_NUMBER);
+        String time = exif.text(Tag.DATE_TIME_ORIGINAL);
+        if (time.length() == 19) {
+            time = time.substring(0, 10).replace(':', '-') + "T" + time.substring(11);
+            String fraction = exif.text(Tag.SUB_SEC_TIME_ORIGINAL);
+            time += (fraction.isEmpty() ? "" : "." + fraction) + exif.text(Tag.OFFSET_TIME_ORIGINAL);
+        }
+        int orientation = (int) main.number(Tag.ORIENTATION, 1);
+        return new ShotInfo(
+                main.text(Tag.MAKE),
+                main.text(Tag.MODEL).isEmpty() ? main.text(Tag.UNIQUE_CAMERA_MODEL) : main.text(Tag.MODEL),
+                serial.isEmpty() ? exif.text(Tag.BODY_SERIAL_NUMBER) : serial,
+                (int) Math.min(iso, Integer.MAX_VALUE),
+                exif.real(Tag.EXPOSURE_TIME, Double.NaN),
+                exif.real(Tag.F_NUMBER, Double.NaN),
+                exif.real(Tag.FOCAL_LENGTH, Double.NaN),
+                exif.text(Tag.LENS_MODEL),
+                time,
+                orientation >= 1 && orientation <= 8 ? orientation : 1);
+    }
+}

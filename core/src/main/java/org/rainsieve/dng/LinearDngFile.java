@@ -1,0 +1,170 @@
+package org.rainsieve.dng;
+
+import java.io.IOException;
+import java.nio.ByteBuffer;
+import java.nio.channels.FileChannel;
+import java.nio.file.Path;
+import java.nio.file.StandardOpenOption;
+import java.util.List;
+import java.util.concurrent.ConcurrentHashMap;
+import org.rainsieve.frame.PixelSource;
+import org.rainsieve.frame.Planes;
+import org.rainsieve.frame.RefusedException;
+import org.rainsieve.frame.Region;
+
+/**
+ * A written return, opened for reading region by region: how the viewer shows it and how it is verified. Reads the form
+ * that {@link LinearDngWriter} writes.
+ */
+public final class LinearDngFile implements PixelSource, AutoCloseable {
+    /** Directories stand at the start; with the tile lists of the largest picture they stay far below this. */
+    private static final int HEAD_BYTES = 16 << 20;
+
+    private final FileChannel channel;
+    private final TiffDirectory main;
+    private final TiffDirectory image;
+    private final int width;
+    private final int height;
+    private final long[] offsets;
+    private final long[] counts;
+    private final ConcurrentHashMap<Integer, short[]> recent = new ConcurrentHashMap<>();
+
+    private LinearDngFile(FileChannel channel, TiffDirectory main, TiffDirectory image) throws RefusedException {
+        this.channel = channel;
+        this.main = main;
+        this.image = image;
+        width = (int) image.number(Tag.IMAGE_WIDTH, 0);
+        height = (int) image.number(Tag.IMAGE_LENGTH, 0);
+        offsets = longs(image.numbers(Tag.TILE_OFFSETS));
+        counts = longs(image.numbers(Tag.TILE_BYTE_COUNTS));
+        int tiles = across() * ((height + LinearDngWriter.TILE - 1) / LinearDngWriter.TILE);
+        if (width < 1 || height < 1 || offsets.length != tiles || counts.length != tiles) {
+            throw new RefusedException("The return's list of tiles does not fit its size: the file is damaged.");
+        }
+    }
+
+    private static long[] longs(double[] numbers) {
+        long[] longs = new long[numbers.length];
+        for (int i = 0; i < longs.length; i++) {
+            longs[i] = (long) numbers[i];
+        }
+        return longs;
+    }
+
+    public static LinearDngFile open(Path file) throws IOException, RefusedException {
+        FileChannel channel = FileChannel.open(file, StandardOpenOption.READ);
+        try {
+            ByteBuffer head = ByteBuffer.allocate((int) Math.min(HEAD_BYTES, channel.size()));
+            while (head.hasRemaining() && channel.read(head, head.position()) >= 0) {}
+            List<TiffDirectory> chain = TiffReader.read(head.array());
+            for (TiffDirectory directory : chain.get(0).subDirectories()) {
+                if (directory.number(Tag.PHOTOMETRIC, 0) == Tag.PHOTOMETRIC_LINEAR_RAW
+                        && directory.number(Tag.COMPRESSION, 0) == Tag.COMPRESSION_LOSSLESS_JPEG
+                        && directory.number(Tag.SAMPLES_PER_PIXEL, 0) == 3
+                        && directory.number(Tag.TILE_WIDTH, 0) == LinearDngWriter.TILE) {
+                    return new LinearDngFile(channel, chain.get(0), directory);
+                }
+            }
+            throw new RefusedException("This file is not a linear DNG of the form that Rain Sieve writes.");
+        } catch (IOException | RefusedException | RuntimeException e) {
+            channel.close();
+            throw e;
+        }
+    }
+
+    public TiffDirectory main() {
+        return main;
+    }
+
+    public TiffDirectory image() {
+        return image;
+    }
+
+    private int across() {
+        return (width + LinearDngWriter.TILE - 1) / LinearDngWriter.TILE;
+    }
+
+    public int tiles() {
+        return offsets.length;
+    }
+
+    /** Decodes one tile: {@value LinearDngWriter#TILE}² · 3 interleaved samples. */
+    public short[] tile(int index) throws IOException, RefusedException {
+        if (counts[index] < 1 || counts[index] > 8L * LinearDngWriter.TILE * LinearDngWriter.TILE) {
+            throw new RefusedException("A tile of the return has no believable size: the file is damaged.");
+        }
+        byte[] bytes = new byte[(int) counts[index]];
+        ByteBuffer buffer = ByteBuffer.wrap(bytes);
+        while (buffer.hasRemaining()) {
+            if (channel.read(buffer, offsets[index] + buffer.position()) < 0) {
+                throw new RefusedException("The return is cut short.");
+            }
+        }
+        int size = LinearDngWriter.TILE;
+        LosslessJpegDecoder.Image decoded = LosslessJpegDecoder.decode(bytes, 0, bytes.length, 3L * size * size);
+        if (decoded.width() != size || decoded.height() != size || decoded.components() != 3) {
+            throw new RefusedException("A tile of the return has a wrong size: the file is damaged.");
+        }
+        return decoded.samples();
+    }
+
+    @Override
+    public int width() {
+        return width;
+    }
+
+    @Override
+    public int height() {
+        return height;
+    }
+
+    @Override
+    public int channels() {
+        return 3;
+    }
+
+    @Override
+    public Region inputRegion(Region out) {
+        return out;
+    }
+
+    @Override
+    public void fill(Planes out) {
+        Region r = out.region();
+        int size = LinearDngWriter.TILE;
+        float scale = 1f / (LinearDngWriter.WHITE - LinearDngWriter.BLACK);
+        for (int ty = r.y() / size; ty <= (r.bottom() - 1) / size; ty++) {
+            for (int tx = r.x() / size; tx <= (r.right() - 1) / size; tx++) {
+                short[] samples = recentTile(ty * across() + tx);
+                Region shared = r.intersect(new Region(tx * size, ty * size, size, size));
+                for (int y = shared.y(); y < shared.bottom(); y++) {
+                    for (int x = shared.x(); x < shared.right(); x++) {
+                        int from = ((y - ty * size) * size + x - tx * size) * 3;
+                        int to = out.index(x, y);
+                        for (int c = 0; c < 3; c++) {
+                            out.channel(c)[to] = ((samples[from + c] & 0xffff) - LinearDngWriter.BLACK) * scale;
+                        }
+                    }
+                }
+            }
+        }
+    }
+
+    private short[] recentTile(int index) {
+        if (recent.size() > 64) {
+            recent.clear();
+        }
+        return recent.computeIfAbsent(index, i -> {
+            try {
+                return tile(i);
+            } catch (IOException | RefusedException e) {
+                throw new IllegalStateException(e.getMessage(), e);
+            }
+        });
+    }
+
+    @Override
+    public void close() throws IOException {
+        channel.close();
+    }
+}

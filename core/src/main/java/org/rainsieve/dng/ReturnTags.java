@@ -1,0 +1,123 @@
+package org.rainsieve.dng;
+
+import java.util.List;
+import java.util.Set;
+
+/** Which tags of the original go into a return, and which do not (DNG specification 1.4; TIFF/EP). */
+final class ReturnTags {
+    /** How the original's pixels lie in its file, what describes its mosaic, and what is no longer true of a return. */
+    private static final Set<Integer> DROPPED = Set.of(
+            Tag.NEW_SUBFILE_TYPE,
+            255,
+            Tag.IMAGE_WIDTH,
+            Tag.IMAGE_LENGTH,
+            Tag.BITS_PER_SAMPLE,
+            Tag.COMPRESSION,
+            Tag.PHOTOMETRIC,
+            266,
+            Tag.STRIP_OFFSETS,
+            Tag.SAMPLES_PER_PIXEL,
+            Tag.ROWS_PER_STRIP,
+            Tag.STRIP_BYTE_COUNTS,
+            Tag.PLANAR_CONFIGURATION,
+            Tag.SOFTWARE,
+            317,
+            Tag.TILE_WIDTH,
+            Tag.TILE_LENGTH,
+            Tag.TILE_OFFSETS,
+            Tag.TILE_BYTE_COUNTS,
+            Tag.SUB_IFDS,
+            Tag.SAMPLE_FORMAT,
+            513,
+            514,
+            529,
+            530,
+            531,
+            532,
+            Tag.XMP,
+            Tag.CFA_REPEAT_DIM,
+            Tag.CFA_PATTERN,
+            Tag.EXIF_IFD,
+            Tag.GPS_IFD,
+            37393,
+            37398,
+            Tag.DNG_VERSION,
+            Tag.DNG_BACKWARD_VERSION,
+            Tag.CFA_PLANE_COLOR,
+            Tag.CFA_LAYOUT,
+            Tag.LINEARIZATION_TABLE,
+            Tag.BLACK_LEVEL_REPEAT_DIM,
+            Tag.BLACK_LEVEL,
+            Tag.BLACK_LEVEL_DELTA_H,
+            Tag.BLACK_LEVEL_DELTA_V,
+            Tag.WHITE_LEVEL,
+            Tag.BASELINE_NOISE,
+            Tag.BASELINE_SHARPNESS,
+            Tag.BAYER_GREEN_SPLIT,
+            Tag.LINEAR_RESPONSE_LIMIT,
+            Tag.CHROMA_BLUR_RADIUS,
+            Tag.ANTI_ALIAS_STRENGTH,
+            Tag.RAW_DATA_UNIQUE_ID,
+            Tag.ORIGINAL_RAW_FILE_NAME,
+            Tag.ORIGINAL_RAW_FILE_DATA,
+            Tag.ORIGINAL_RAW_FILE_DIGEST,
+            Tag.ACTIVE_AREA,
+            Tag.MASKED_AREAS,
+            Tag.NOISE_REDUCTION_APPLIED,
+            Tag.PREVIEW_APPLICATION_NAME,
+            Tag.PREVIEW_APPLICATION_VERSION,
+            50968,
+            Tag.PREVIEW_SETTINGS_DIGEST,
+            Tag.PREVIEW_COLOR_SPACE,
+            Tag.PREVIEW_DATE_TIME,
+            Tag.RAW_IMAGE_DIGEST,
+            50975,
+            Tag.OPCODE_LIST_1,
+            Tag.OPCODE_LIST_2,
+            Tag.NOISE_PROFILE,
+            Tag.NEW_RAW_IMAGE_DIGEST);
+
+    /** Tags that may stand in the mosaic's own directory and go to the return's image directory. */
+    static final List<Integer> OF_IMAGE = List.of(
+            Tag.DEFAULT_SCALE,
+            Tag.DEFAULT_CROP_ORIGIN,
+            Tag.DEFAULT_CROP_SIZE,
+            Tag.BEST_QUALITY_SCALE,
+            Tag.OPCODE_LIST_3,
+            Tag.DEFAULT_USER_CROP);
+
+    private ReturnTags() {}
+
+    /** All tags of the original's main directory that hold for the return as well. */
+    static void carryMain(TiffDirectory from, TiffDirectory to) {
+        for (TiffField field : from.fields()) {
+            if (!DROPPED.contains(field.tag()) && !OF_IMAGE.contains(field.tag())) {
+                to.put(field);
+            }
+        }
+        from.exif().ifPresent(exif -> to.setExif(exif(exif, from.number(Tag.MAKER_NOTE_SAFETY, 0) == 1)));
+        from.gps().ifPresent(gps -> to.setGps(copy(gps)));
+    }
+
+    static void carryImage(TiffDirectory main, TiffDirectory raw, TiffDirectory to) {
+        for (int tag : OF_IMAGE) {
+            raw.field(tag).or(() -> main.field(tag)).ifPresent(to::put);
+        }
+    }
+
+    /** EXIF as it was; the maker's note only where the file says that it may be moved. */
+    private static TiffDirectory exif(TiffDirectory exif, boolean makerNoteSafe) {
+        TiffDirectory kept = copy(exif);
+        kept.remove(Tag.INTEROPERABILITY_IFD);
+        if (!makerNoteSafe) {
+            kept.remove(Tag.MAKER_NOTE);
+        }
+        return kept;
+    }
+
+    private static TiffDirectory copy(TiffDirectory from) {
+        TiffDirectory to = new TiffDirectory();
+        from.fields().forEach(to::put);
+        return to;
+    }
+}

@@ -1,0 +1,176 @@
+package org.rainsieve.dng;
+
+import java.io.ByteArrayInputStream;
+import java.io.IOException;
+import java.io.StringWriter;
+import java.nio.charset.StandardCharsets;
+import java.util.Map;
+import java.util.Set;
+import javax.xml.XMLConstants;
+import javax.xml.parsers.DocumentBuilderFactory;
+import javax.xml.parsers.ParserConfigurationException;
+import javax.xml.transform.OutputKeys;
+import javax.xml.transform.Transformer;
+import javax.xml.transform.TransformerException;
+import javax.xml.transform.TransformerFactory;
+import javax.xml.transform.dom.DOMSource;
+import javax.xml.transform.stream.StreamResult;
+import org.w3c.dom.Attr;
+import org.w3c.dom.Document;
+import org.w3c.dom.Element;
+import org.w3c.dom.Node;
+import org.w3c.dom.NodeList;
+import org.xml.sax.SAXException;
+
+/**
+ * The XMP packet of a return: rating, keywords and other descriptions of the original carried on, and how the return was
+ * made. XML is parsed without DTDs, so entities and outside files are never read.
+ */
+public final class Xmp {
+    public static final String NAMESPACE = "urn:rain-sieve:return:1";
+
+    private static final String RDF = "http://www.w3.org/1999/02/22-rdf-syntax-ns#";
+    private static final String XMP_MM = "http://ns.adobe.com/xap/1.0/mm/";
+    private static final String ST_REF = "http://ns.adobe.com/xap/1.0/sType/ResourceRef#";
+    private static final String ST_EVT = "http://ns.adobe.com/xap/1.0/sType/ResourceEvent#";
+
+    /** Not carried on: develop settings, history of the original's file, and what EXIF says already. */
+    private static final Set<String> LEFT_OUT = Set.of(
+            NAMESPACE,
+            XMP_MM,
+            RDF,
+            XMLConstants.XMLNS_ATTRIBUTE_NS_URI,
+            "http://ns.adobe.com/camera-raw-settings/1.0/",
+            "http://ns.adobe.com/exif/1.0/",
+            "http://ns.adobe.com/tiff/1.0/",
+            "http://ns.adobe.com/exif/1.0/aux/");
+
+    private Xmp() {}
+
+    /**
+     * @param original the original's packet, or an empty array
+     * @param properties our own properties by name, such as Settings, Engine, OriginalSha256
+     * @param when time of making, ISO 8601
+     */
+    public static String ofReturn(
+            byte[] original, Map<String, String> properties, String originalName, String software, String when) {
+        try {
+            Document document = builder().newDocument();
+            Element meta = document.createElementNS("adobe:ns:meta/", "x:xmpmeta");
+            document.appendChild(meta);
+            Element rdf = document.createElementNS(RDF, "rdf:RDF");
+            meta.appendChild(rdf);
+            Element description = document.createElementNS(RDF, "rdf:Description");
+            description.setAttributeNS(RDF, "rdf:about", "");
+            rdf.appendChild(description);
+            if (original.length > 0) {
+                carry(original, document, description);
+            }
+            properties.forEach((name, value) -> {
+                Element property = document.createElementNS(NAMESPACE, "sieve:" + name);
+                property.setTextContent(value);
+                description.appendChild(property);
+            });
+            Element derived = document.createElementNS(XMP_MM, "xmpMM:DerivedFrom");
+            derived.setAttributeNS(RDF, "rdf:parseType", "Resource");
+            text(document, derived, ST_REF, "stRef:documentID", "sha256:" + properties.get("OriginalSha256"));
+            text(document, derived, ST_REF, "stRef:filePath", originalName);
+            description.appendChild(derived);
+            Element history = document.createElementNS(XMP_MM, "xmpMM:History");
+            Element sequence = document.createElementNS(RDF, "rdf:Seq");
+            Element entry = document.createElementNS(RDF, "rdf:li");
+            entry.setAttributeNS(RDF, "rdf:parseType", "Resource");
+            text(document, entry, ST_EVT, "stEvt:action", "derived");
+            text(document, entry, ST_EVT, "stEvt:softwareAgent", software);
+            text(document, entry, ST_EVT, "stEvt:when", when);
+            sequence.appendChild(entry);
+            history.appendChild(sequence);
+            description.appendChild(history);
+            return "<?xpacket begin=\"\uFEFF\" id=\"W5M0MpCehiHzreSzNTczkc9d\"?>\n"
+                    + serialise(document)
+                    + "\n"
+                    + " ".repeat(512)
+                    + "\n<?xpacket end=\"w\"?>";
+        } catch (ParserConfigurationException | TransformerException e) {
+            throw new IllegalStateException(e);
+        }
+    }
+
+    /** Our own property in a packet, or an empty string. */
+    public static String property(byte[] packet, String name) {
+        try {
+            NodeList found = parse(packet).getElementsByTagNameNS(NAMESPACE, name);
+            return found.getLength() == 0 ? "" : found.item(0).getTextContent();
+        } catch (SAXException | IOException | ParserConfigurationException e) {
+            return "";
+        }
+    }
+
+    private static void text(Document document, Element parent, String namespace, String name, String value) {
+        Element element = document.createElementNS(namespace, name);
+        element.setTextContent(value);
+        parent.appendChild(element);
+    }
+
+    private static void carry(byte[] original, Document document, Element description) {
+        NodeList descriptions;
+        try {
+            descriptions = parse(original).getElementsByTagNameNS(RDF, "Description");
+        } catch (SAXException | IOException | ParserConfigurationException e) {
+            return; // A damaged packet carries nothing that could be trusted.
+        }
+        for (int i = 0; i < descriptions.getLength(); i++) {
+            Element from = (Element) descriptions.item(i);
+            if (!"RDF".equals(from.getParentNode().getLocalName())) {
+                continue;
+            }
+            for (int k = 0; k < from.getAttributes().getLength(); k++) {
+                Attr attribute = (Attr) from.getAttributes().item(k);
+                if (carried(attribute)) {
+                    description.setAttributeNodeNS((Attr) document.importNode(attribute, true));
+                }
+            }
+            for (Node child = from.getFirstChild(); child != null; child = child.getNextSibling()) {
+                if (child instanceof Element && carried(child)) {
+                    description.appendChild(document.importNode(child, true));
+                }
+            }
+        }
+    }
+
+    private static boolean carried(Node node) {
+        String namespace = node.getNamespaceURI();
+        return namespace != null && !LEFT_OUT.contains(namespace);
+    }
+
+    private static Document parse(byte[] packet) throws ParserConfigurationException, IOException, SAXException {
+        int end = packet.length;
+        while (end > 0 && (packet[end - 1] == 0 || packet[end - 1] == ' ' || packet[end - 1] == '\n')) {
+            end--;
+        }
+        javax.xml.parsers.DocumentBuilder builder = builder();
+        builder.setErrorHandler(null);
+        return builder.parse(new ByteArrayInputStream(packet, 0, end));
+    }
+
+    private static javax.xml.parsers.DocumentBuilder builder() throws ParserConfigurationException {
+        DocumentBuilderFactory factory = DocumentBuilderFactory.newInstance();
+        factory.setNamespaceAware(true);
+        factory.setFeature(XMLConstants.FEATURE_SECURE_PROCESSING, true);
+        factory.setFeature("http://apache.org/xml/features/disallow-doctype-decl", true);
+        factory.setXIncludeAware(false);
+        factory.setExpandEntityReferences(false);
+        return factory.newDocumentBuilder();
+    }
+
+    private static String serialise(Document document) throws TransformerException {
+        TransformerFactory factory = TransformerFactory.newInstance();
+        factory.setFeature(XMLConstants.FEATURE_SECURE_PROCESSING, true);
+        Transformer transformer = factory.newTransformer();
+        transformer.setOutputProperty(OutputKeys.OMIT_XML_DECLARATION, "yes");
+        transformer.setOutputProperty(OutputKeys.ENCODING, StandardCharsets.UTF_8.name());
+        StringWriter out = new StringWriter();
+        transformer.transform(new DOMSource(document), new StreamResult(out));
+        return out.toString();
+    }
+}

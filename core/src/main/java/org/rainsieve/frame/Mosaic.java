@@ -1,0 +1,109 @@
+package org.rainsieve.frame;
+
+/**
+ * A decoded sensor mosaic, two bytes a pixel, held whole. Values are handed out linear, black-subtracted and scaled so
+ * that 1.0 is the clipping point. Outside the picture it is mirrored about its outermost pixels, which keeps the colours
+ * of 2×2 patterns in place.
+ */
+public final class Mosaic {
+    private final int width;
+    private final int height;
+    private final short[] samples;
+    private final CfaPattern pattern;
+    private final float[] black;
+    private final float[] scale;
+    private final int white;
+    private final int blackWidth;
+    private final int blackHeight;
+
+    /**
+     * @param samples width · height unsigned samples
+     * @param black black levels as a repeating block, row by row
+     * @param white the sample value at which the sensor clips
+     */
+    public Mosaic(
+            int width,
+            int height,
+            short[] samples,
+            CfaPattern pattern,
+            float[] black,
+            int blackWidth,
+            int blackHeight,
+            int white) {
+        if (width < 2 || height < 2 || samples.length != width * height) {
+            throw new IllegalArgumentException("The samples do not fill " + width + " x " + height + " pixels");
+        }
+        this.width = width;
+        this.height = height;
+        this.samples = samples;
+        this.pattern = pattern;
+        this.white = white;
+        this.blackWidth = blackWidth;
+        this.blackHeight = blackHeight;
+        this.black = black.clone();
+        this.scale = new float[black.length];
+        for (int i = 0; i < black.length; i++) {
+            if (!(black[i] < white)) {
+                throw new IllegalArgumentException("The black level " + black[i] + " is not below white " + white);
+            }
+            scale[i] = 1 / (white - black[i]);
+        }
+    }
+
+    public int width() {
+        return width;
+    }
+
+    public int height() {
+        return height;
+    }
+
+    public Region bounds() {
+        return new Region(0, 0, width, height);
+    }
+
+    public CfaPattern pattern() {
+        return pattern;
+    }
+
+    public int white() {
+        return white;
+    }
+
+    /** The sample as it was stored. */
+    public int sample(int x, int y) {
+        return samples[y * width + x] & 0xffff;
+    }
+
+    public boolean clippedAt(int x, int y) {
+        return sample(x, y) >= white;
+    }
+
+    public float at(int x, int y) {
+        int b = y % blackHeight * blackWidth + x % blackWidth;
+        return (sample(x, y) - black[b]) * scale[b];
+    }
+
+    /** Mirrors an index about the first and last of {@code size} positions. */
+    public static int mirror(int index, int size) {
+        int period = 2 * (size - 1);
+        int folded = Math.floorMod(index, period);
+        return folded < size ? folded : period - folded;
+    }
+
+    /** Fills a one-channel region; positions outside the picture are mirrored. */
+    public void fill(Planes out) {
+        Region r = out.region();
+        float[] to = out.channel(0);
+        for (int y = r.y(); y < r.bottom(); y++) {
+            int sy = mirror(y, height);
+            int row = (y - r.y()) * r.width();
+            int blackRow = sy % blackHeight * blackWidth;
+            for (int x = r.x(); x < r.right(); x++) {
+                int sx = x >= 0 && x < width ? x : mirror(x, width);
+                int b = blackRow + sx % blackWidth;
+                to[row + x - r.x()] = ((samples[sy * width + sx] & 0xffff) - black[b]) * scale[b];
+            }
+        }
+    }
+}

@@ -1,0 +1,152 @@
+package org.rainsieve.pipeline;
+
+import org.rainsieve.demosaic.MenonDemosaic;
+import org.rainsieve.denoise.DenoiseMethod;
+import org.rainsieve.denoise.DenoiseSettings;
+import org.rainsieve.denoise.DenoisedTile;
+import org.rainsieve.denoise.Methods;
+import org.rainsieve.frame.Mosaic;
+import org.rainsieve.frame.PixelSource;
+import org.rainsieve.frame.Planes;
+import org.rainsieve.frame.Region;
+import org.rainsieve.noise.NoiseModel;
+
+/**
+ * Denoise and demosaic: from a mosaic to three linear colour planes. The costly part is made in canonical tiles of
+ * {@value #TILE}² counted from sensor (0, 0), whatever region is asked for, and kept in a cache; amounts are blended
+ * afterwards.
+ */
+public final class DenoiseStep implements PixelSource {
+    public static final int TILE = 1024;
+
+    /** What the tiles of one frame depend on; amounts are not part of it. */
+    private record Key(Object frame, boolean on, String method, NoiseModel noise, int tileX, int tileY) {}
+
+    private final Object frame;
+    private final Mosaic mosaic;
+    private final NoiseModel noise;
+    private final double[] gains;
+    private final DenoiseSettings settings;
+    private final TileCache cache;
+    private final Cancel cancel;
+    private final MenonDemosaic demosaic;
+
+    /**
+     * @param frame identity of the frame's pixels, such as the file's hash
+     * @param gains white-balance gains, see {@link DenoisedTile#blend}
+     */
+    public DenoiseStep(
+            Object frame,
+            Mosaic mosaic,
+            NoiseModel noise,
+            double[] gains,
+            DenoiseSettings settings,
+            TileCache cache,
+            Cancel cancel) {
+        this.frame = frame;
+        this.mosaic = mosaic;
+        this.noise = noise;
+        this.gains = gains.clone();
+        this.settings = settings;
+        this.cache = cache;
+        this.cancel = cancel;
+        this.demosaic = new MenonDemosaic(mosaic.pattern());
+    }
+
+    /** The picture before denoising: the same tiles with all noise kept. */
+    public DenoiseStep plain() {
+        DenoiseSettings all = new DenoiseSettings(settings.on(), settings.method(), 100, 100);
+        return new DenoiseStep(frame, mosaic, noise, gains, all, cache, cancel);
+    }
+
+    @Override
+    public int width() {
+        return mosaic.width();
+    }
+
+    @Override
+    public int height() {
+        return mosaic.height();
+    }
+
+    @Override
+    public int channels() {
+        return 3;
+    }
+
+    @Override
+    public Region inputRegion(Region out) {
+        int x = Math.floorDiv(out.x(), TILE) * TILE;
+        int y = Math.floorDiv(out.y(), TILE) * TILE;
+        Region tiles = new Region(
+                x, y, (out.right() - x + TILE - 1) / TILE * TILE, (out.bottom() - y + TILE - 1) / TILE * TILE);
+        return padded(tiles.intersect(bounds()));
+    }
+
+    @Override
+    public void fill(Planes out) {
+        Region r = out.region();
+        for (int ty = r.y() / TILE; ty <= (r.bottom() - 1) / TILE; ty++) {
+            for (int tx = r.x() / TILE; tx <= (r.right() - 1) / TILE; tx++) {
+                blend(tile(tx, ty), out);
+            }
+        }
+    }
+
+    /** One canonical tile, made or taken from the cache. */
+    public DenoisedTile tile(int tileX, int tileY) {
+        cancel.check();
+        Key key = new Key(frame, settings.on(), settings.method(), noise, tileX, tileY);
+        return cache.get(key, () -> make(new Region(tileX * TILE, tileY * TILE, TILE, TILE).intersect(bounds())));
+    }
+
+    /** Blends the amounts of this step; clipped photosites are exactly at white in their own colour. */
+    public void blend(DenoisedTile tile, Planes out) {
+        double grain = settings.on() ? settings.grainKeptPercent() / 100 : 0;
+        double colour = settings.on() ? settings.colourNoiseKeptPercent() / 100 : 0;
+        tile.blend(grain, colour, gains, out);
+        Region shared = out.region().intersect(tile.estimate().region());
+        for (int y = shared.y(); y < shared.bottom(); y++) {
+            for (int x = shared.x(); x < shared.right(); x++) {
+                if (mosaic.clippedAt(x, y)) {
+                    out.channel(mosaic.pattern().colourAt(x, y))[out.index(x, y)] = 1;
+                }
+            }
+        }
+    }
+
+    private Region padded(Region core) {
+        int margin = MenonDemosaic.MARGIN
+                + (settings.on() ? Methods.of(settings.method()).margin() : 0);
+        Region grown = core.grow(margin);
+        return new Region(
+                grown.x(), grown.y(), grown.width() + (grown.width() & 1), grown.height() + (grown.height() & 1));
+    }
+
+    private DenoisedTile make(Region core) {
+        Planes noisy = new Planes(padded(core), 1);
+        mosaic.fill(noisy);
+        Planes estimate = new Planes(core, 3);
+        Planes residual = new Planes(core, 3);
+        if (!settings.on()) {
+            demosaic.interpolate(noisy, demosaic.decide(noisy), estimate);
+            return new DenoisedTile(estimate, residual);
+        }
+        DenoiseMethod method = Methods.of(settings.method());
+        Planes clean = method.estimate(noisy, mosaic.pattern(), noise);
+        float[] from = noisy.channel(0);
+        float[] to = clean.channel(0);
+        Planes rest = new Planes(noisy.region(), 1);
+        float[] difference = rest.channel(0);
+        for (int i = 0; i < to.length; i++) {
+            if (from[i] >= 1) {
+                to[i] = from[i]; // clipped: nothing to estimate, and colour must not bleed in
+            }
+            difference[i] = from[i] - to[i];
+        }
+        boolean[] decision = demosaic.decide(clean);
+        demosaic.interpolate(clean, decision, estimate);
+        demosaic.interpolate(rest, decision, residual);
+        return new DenoisedTile(estimate, residual);
+    }
+}

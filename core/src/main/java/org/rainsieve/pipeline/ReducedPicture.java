@@ -1,0 +1,98 @@
+package org.rainsieve.pipeline;
+
+import java.awt.image.BufferedImage;
+import java.io.ByteArrayOutputStream;
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import javax.imageio.IIOImage;
+import javax.imageio.ImageIO;
+import javax.imageio.ImageWriteParam;
+import javax.imageio.ImageWriter;
+import javax.imageio.stream.MemoryCacheImageOutputStream;
+import org.rainsieve.colour.CameraColour;
+import org.rainsieve.colour.ViewRendering;
+import org.rainsieve.frame.Planes;
+import org.rainsieve.frame.Region;
+
+/** A picture reduced by averaging whole blocks, gathered while its parts go by, and rendered for looking at. */
+public final class ReducedPicture {
+    private final int factor;
+    private final Planes sums;
+    private final int width;
+    private final int height;
+
+    /** @param longEdgePx the reduced picture's long edge at most */
+    public ReducedPicture(int width, int height, int longEdgePx) {
+        factor = Math.max(1, (Math.max(width, height) + longEdgePx - 1) / longEdgePx);
+        this.width = Math.max(1, width / factor);
+        this.height = Math.max(1, height / factor);
+        sums = new Planes(new Region(0, 0, this.width, this.height), 3);
+    }
+
+    public int width() {
+        return width;
+    }
+
+    public int height() {
+        return height;
+    }
+
+    /** Adds linear pixels of a part of the picture; parts must not overlap and may come from several threads. */
+    public synchronized void add(Planes part) {
+        Region r = part.region();
+        float share = 1f / (factor * factor);
+        for (int c = 0; c < 3; c++) {
+            float[] to = sums.channel(c);
+            for (int y = r.y(); y < Math.min(r.bottom(), height * factor); y++) {
+                int row = y / factor * width;
+                int from = part.index(r.x(), y);
+                for (int x = r.x(); x < Math.min(r.right(), width * factor); x++) {
+                    to[row + x / factor] += part.channel(c)[from + x - r.x()] * share;
+                }
+            }
+        }
+    }
+
+    /** Interleaved sRGB bytes. */
+    public byte[] render(CameraColour colour) {
+        return new ViewRendering(colour, 0).render(sums);
+    }
+
+    public static byte[] jpeg(byte[] rgb, int width, int height, float quality) {
+        ImageWriter writer = ImageIO.getImageWritersByFormatName("jpeg").next();
+        try (ByteArrayOutputStream out = new ByteArrayOutputStream();
+                MemoryCacheImageOutputStream stream = new MemoryCacheImageOutputStream(out)) {
+            writer.setOutput(stream);
+            ImageWriteParam param = writer.getDefaultWriteParam();
+            param.setCompressionMode(ImageWriteParam.MODE_EXPLICIT);
+            param.setCompressionQuality(quality);
+            writer.write(null, new IIOImage(image(rgb, width, height), null, null), param);
+            stream.flush();
+            return out.toByteArray();
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        } finally {
+            writer.dispose();
+        }
+    }
+
+    public static byte[] png(byte[] rgb, int width, int height) {
+        try (ByteArrayOutputStream out = new ByteArrayOutputStream()) {
+            ImageIO.setUseCache(false);
+            ImageIO.write(image(rgb, width, height), "png", out);
+            return out.toByteArray();
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+
+    private static BufferedImage image(byte[] rgb, int width, int height) {
+        BufferedImage image = new BufferedImage(width, height, BufferedImage.TYPE_INT_RGB);
+        int[] pixels = new int[width * height];
+        for (int i = 0; i < pixels.length; i++) {
+            pixels[i] = (rgb[3 * i] & 255) << 16 | (rgb[3 * i + 1] & 255) << 8 | rgb[3 * i + 2] & 255;
+        }
+        image.setRGB(0, 0, width, height, pixels, 0, width);
+        return image;
+    }
+}

@@ -1,0 +1,30 @@
+package org.rainsieve.pipeline;
+
+import org.rainsieve.denoise.DenoiseSettings;
+import org.rainsieve.noise.NoiseModel;
+import tools.jackson.databind.json.JsonMapper;
+
+/**
+ * Everything a return is made from besides the original's pixels; embedded in the return, so that it can be made again
+ * from itself. Values, never references.
+ *
+ * @param ei exposure index at which the amounts were looked up
+ */
+public record ResolvedSettings(int schema, String engine, double ei, NoiseModel noise, DenoiseSettings denoise) {
+    public static final int SCHEMA = 1;
+    public static final String ENGINE = "Rain Sieve 0.1.0";
+
+    private static final JsonMapper JSON = JsonMapper.builder().build();
+
+    public static ResolvedSettings of(double ei, NoiseModel noise, DenoiseSettings denoise) {
+        return new ResolvedSettings(SCHEMA, ENGINE, ei, noise, denoise);
+    }
+
+    public String toJson() {
+        return JSON.writeValueAsString(this);
+    }
+
+    public static ResolvedSettings ofJson(String json) {
+        return JSON.readValue(json, ResolvedSettings.class);
+    }
+}

@@ -1,0 +1,54 @@
+package org.rainsieve.scene;
+
+import java.util.SplittableRandom;
+import java.util.stream.IntStream;
+import org.rainsieve.frame.CfaPattern;
+import org.rainsieve.frame.Mosaic;
+import org.rainsieve.frame.Planes;
+
+/**
+ * A sensor that counts photons: shot noise of variance a·x (Poisson), read noise of variance b, a filter array,
+ * quantisation and clipping. Each row has its own random stream, so the same seed gives the same file.
+ *
+ * @param black sample value of no light
+ * @param white sample value at which it clips
+ */
+public record SimulatedSensor(CfaPattern pattern, int black, int white) {
+
+    /** @param camera clean linear camera values of the whole picture, 1.0 = clipping */
+    public Mosaic expose(Planes camera, double a, double b, long seed) {
+        int width = camera.region().width();
+        int height = camera.region().height();
+        short[] samples = new short[width * height];
+        double readSd = Math.sqrt(b);
+        IntStream.range(0, height).parallel().forEach(y -> {
+            SplittableRandom random = new SplittableRandom(seed * 1_000_003 + y);
+            for (int x = 0; x < width; x++) {
+                double clean = Math.max(0, camera.at(pattern.colourAt(x, y), x, y));
+                double seen = a > 0 ? a * photons(clean / a, random) : clean;
+                double value = black + (seen + readSd * normal(random)) * (white - black);
+                samples[y * width + x] = (short) Math.max(0, Math.min(white, Math.round(value)));
+            }
+        });
+        return new Mosaic(width, height, samples, pattern, new float[] {black}, 1, 1, white);
+    }
+
+    private static double normal(SplittableRandom random) {
+        return Math.sqrt(-2 * Math.log(1 - random.nextDouble())) * Math.cos(2 * Math.PI * random.nextDouble());
+    }
+
+    /** A Poisson count: by multiplication (Knuth) when few, by the normal law, whose error is then far below one, when many. */
+    private static double photons(double mean, SplittableRandom random) {
+        if (mean > 60) {
+            return Math.max(0, Math.rint(mean + Math.sqrt(mean) * normal(random)));
+        }
+        double limit = Math.exp(-mean);
+        double product = random.nextDouble();
+        int count = 0;
+        while (product > limit) {
+            product *= random.nextDouble();
+            count++;
+        }
+        return count;
+    }
+}

@@ -1,0 +1,178 @@
+package org.rainsieve.learn;
+
+import java.io.ByteArrayOutputStream;
+import java.io.IOException;
+import java.nio.ByteBuffer;
+import java.nio.ByteOrder;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+
+/** Writes the network as an ONNX file (opset 13): the few protobuf messages of onnx.proto that it needs. */
+final class OnnxFile {
+    private final ByteArrayOutputStream graph = new ByteArrayOutputStream();
+    private int count;
+
+    private OnnxFile() {}
+
+    static void write(
+            Path file,
+            Map<String, float[]> values,
+            Map<String, ai.djl.ndarray.types.Shape> shapes,
+            int height,
+            int width)
+            throws IOException {
+        OnnxFile onnx = new OnnxFile();
+        String x = "input";
+        String start = null;
+        List<String> kept = new ArrayList<>();
+        for (Network.Layer layer : Network.layers()) {
+            switch (layer.kind()) {
+                case CONVOLVE -> x = onnx.convolve(layer.name(), x, 3, 1, 1);
+                case DOWN -> x = onnx.convolve(layer.name(), x, 2, 0, 2);
+                case RELU -> x = onnx.node("Relu", List.of(x), List.of());
+                case RESIDUAL_START -> start = x;
+                case RESIDUAL_END -> x = onnx.node("Add", List.of(x, start), List.of());
+                case KEEP -> kept.add(x);
+                case UP_AND_ADD -> {
+                    String up = onnx.convolve(layer.name(), x, 1, 0, 1);
+                    up = onnx.node("DepthToSpace", List.of(up), List.of(number("blocksize", 2), text("mode", "CRD")));
+                    x = onnx.node("Add", List.of(up, kept.remove(kept.size() - 1)), List.of());
+                }
+            }
+        }
+        String base = onnx.node("Conv", List.of("input", "nearest"), List.of(numbers("kernel_shape", 1, 1)));
+        onnx.named("Add", List.of(x, base), "output", List.of());
+        values.forEach((name, v) -> onnx.tensor(name, shapes.get(name).getShape(), v));
+        onnx.tensor(
+                "nearest", new long[] {SimulatedPatch.OUTPUTS, SimulatedPatch.INPUTS, 1, 1}, Network.nearestColour());
+        onnx.field(2, "denoise");
+        onnx.field(11, shape("input", SimulatedPatch.INPUTS, height, width));
+        onnx.field(12, shape("output", SimulatedPatch.OUTPUTS, height, width));
+
+        ByteArrayOutputStream model = new ByteArrayOutputStream();
+        varint(model, 1, 8); // IR version
+        bytes(model, 2, "rain-sieve".getBytes(StandardCharsets.UTF_8));
+        bytes(model, 7, onnx.graph.toByteArray());
+        ByteArrayOutputStream opset = new ByteArrayOutputStream();
+        varint(opset, 2, 13);
+        bytes(model, 8, opset.toByteArray());
+        Files.write(file, model.toByteArray());
+    }
+
+    private String convolve(String name, String x, int kernel, int padding, int stride) {
+        return node(
+                "Conv",
+                List.of(x, name + ".weight", name + ".bias"),
+                List.of(
+                        numbers("kernel_shape", kernel, kernel),
+                        numbers("pads", padding, padding, padding, padding),
+                        numbers("strides", stride, stride)));
+    }
+
+    private String node(String type, List<String> inputs, List<byte[]> attributes) {
+        String output = "v" + count++;
+        named(type, inputs, output, attributes);
+        return output;
+    }
+
+    private void named(String type, List<String> inputs, String output, List<byte[]> attributes) {
+        ByteArrayOutputStream node = new ByteArrayOutputStream();
+        inputs.forEach(input -> bytes(node, 1, input.getBytes(StandardCharsets.UTF_8)));
+        bytes(node, 2, output.getBytes(StandardCharsets.UTF_8));
+        bytes(node, 3, ("n_" + output).getBytes(StandardCharsets.UTF_8));
+        bytes(node, 4, type.getBytes(StandardCharsets.UTF_8));
+        attributes.forEach(attribute -> bytes(node, 5, attribute));
+        bytes(graph, 1, node.toByteArray());
+    }
+
+    private void tensor(String name, long[] dims, float[] values) {
+        ByteArrayOutputStream tensor = new ByteArrayOutputStream();
+        for (long dim : dims) {
+            varint(tensor, 1, dim);
+        }
+        varint(tensor, 2, 1); // FLOAT
+        bytes(tensor, 8, name.getBytes(StandardCharsets.UTF_8));
+        ByteBuffer raw = ByteBuffer.allocate(values.length * 4).order(ByteOrder.LITTLE_ENDIAN);
+        for (float value : values) {
+            raw.putFloat(value);
+        }
+        bytes(tensor, 9, raw.array());
+        bytes(graph, 5, tensor.toByteArray());
+    }
+
+    private void field(int number, String text) {
+        bytes(graph, number, text.getBytes(StandardCharsets.UTF_8));
+    }
+
+    private void field(int number, byte[] message) {
+        bytes(graph, number, message);
+    }
+
+    private static byte[] shape(String name, long... sizes) {
+        ByteArrayOutputStream dims = new ByteArrayOutputStream();
+        long[] all = {1, sizes[0], sizes[1], sizes[2]};
+        for (long size : all) {
+            ByteArrayOutputStream dim = new ByteArrayOutputStream();
+            varint(dim, 1, size);
+            bytes(dims, 1, dim.toByteArray());
+        }
+        ByteArrayOutputStream tensor = new ByteArrayOutputStream();
+        varint(tensor, 1, 1);
+        bytes(tensor, 2, dims.toByteArray());
+        ByteArrayOutputStream type = new ByteArrayOutputStream();
+        bytes(type, 1, tensor.toByteArray());
+        ByteArrayOutputStream info = new ByteArrayOutputStream();
+        bytes(info, 1, name.getBytes(StandardCharsets.UTF_8));
+        bytes(info, 2, type.toByteArray());
+        return info.toByteArray();
+    }
+
+    private static byte[] number(String name, long value) {
+        ByteArrayOutputStream attribute = new ByteArrayOutputStream();
+        bytes(attribute, 1, name.getBytes(StandardCharsets.UTF_8));
+        varint(attribute, 3, value);
+        varint(attribute, 20, 2); // INT
+        return attribute.toByteArray();
+    }
+
+    private static byte[] text(String name, String value) {
+        ByteArrayOutputStream attribute = new ByteArrayOutputStream();
+        bytes(attribute, 1, name.getBytes(StandardCharsets.UTF_8));
+        bytes(attribute, 4, value.getBytes(StandardCharsets.UTF_8));
+        varint(attribute, 20, 3); // STRING
+        return attribute.toByteArray();
+    }
+
+    private static byte[] numbers(String name, long... values) {
+        ByteArrayOutputStream attribute = new ByteArrayOutputStream();
+        bytes(attribute, 1, name.getBytes(StandardCharsets.UTF_8));
+        for (long value : values) {
+            varint(attribute, 8, value);
+        }
+        varint(attribute, 20, 7); // INTS
+        return attribute.toByteArray();
+    }
+
+    private static void varint(ByteArrayOutputStream out, int field, long value) {
+        raw(out, (long) field << 3);
+        raw(out, value);
+    }
+
+    private static void bytes(ByteArrayOutputStream out, int field, byte[] content) {
+        raw(out, (long) field << 3 | 2);
+        raw(out, content.length);
+        out.writeBytes(content);
+    }
+
+    private static void raw(ByteArrayOutputStream out, long value) {
+        while ((value & ~0x7fL) != 0) {
+            out.write((int) (value & 0x7f | 0x80));
+            value >>>= 7;
+        }
+        out.write((int) value);
+    }
+}

@@ -1,0 +1,288 @@
+package org.rainsieve.learn;
+
+import ai.djl.engine.Engine;
+import ai.djl.ndarray.NDArray;
+import ai.djl.ndarray.NDManager;
+import ai.djl.ndarray.types.Shape;
+import ai.djl.training.GradientCollector;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.SplittableRandom;
+import java.util.concurrent.ArrayBlockingQueue;
+import java.util.concurrent.BlockingQueue;
+
+/**
+ * Trains the denoiser, resumes where it stopped, and keeps the running mean of the weights (Polyak) whenever it scores
+ * better on the validation pictures. Usage: {@code Train PHOTOS STATE MINUTES [LEARNING-RATE]}.
+ */
+public final class Train {
+    private static final int SIZE = 128;
+    private static final int BATCH = Integer.getInteger("batch", 8);
+    private static final long SEED = 20261125;
+
+    /** Whole pictures never trained on. */
+    static final List<String> VALIDATION =
+            List.of("perched-osprey", "casa-mila", "Kleiber_by_Lukas_Baubkus", "singaporean-cityscape");
+
+    /** Pictures under CC0, CC-BY, CC-BY-SA or in the public domain; see docs/learned.md for credits. */
+    static final List<String> TRAINING = List.of(
+            "beacon-street-sunset",
+            "blue-periwinkle",
+            "canyon-wren",
+            "extreme-desert-hike",
+            "high-trestle-trail",
+            "lake-sherburne",
+            "oakland-zoo-otters",
+            "piazza-gae-aulenti",
+            "roman-colosseum",
+            "tea-gardens",
+            "Bridge_by_Sander_Klootwijk",
+            "Dragonfly_by_Bolly",
+            "Picture_0B_by_freespace",
+            "Picture_1A_by_freespace",
+            "Wine_by_Jakkub_Mede",
+            "aitzgorri_by_Aitzol_Berasategi",
+            "free_by_Peter_Nerlich",
+            "friends_by_Aitzol_Berasategi",
+            "greentock_by_Peter_Nerlich",
+            "life_by_Aitzol_Berasategi",
+            "picosdeeuropa_by_Aitzol_Berasategi",
+            "seeding_by_Clements_Engelhardt",
+            "sunset_by_Aitzol_Berasategi",
+            "collection_cincinnati-bridge",
+            "palapeli_collection_citrus-fruits",
+            "collection_european-honey-bee");
+
+    private record Batch(float[] input, float[] target) {}
+
+    private Train() {}
+
+    public static void main(String[] args) throws Exception {
+        Path photos = Path.of(args[0]);
+        Path state = Path.of(args[1]);
+        double budget = Double.parseDouble(args[2]) * 60;
+        float rate = args.length > 3 ? Float.parseFloat(args[3]) : 3e-4f;
+        Files.createDirectories(state);
+        List<Photographs.Picture> pictures = Photographs.load(photos, TRAINING);
+        Validation validation = new Validation(Photographs.load(photos, VALIDATION));
+        System.out.printf(
+                Locale.ROOT,
+                "%d training pictures, %d validation pictures, %.0f multiply-adds per pixel%n",
+                pictures.size(),
+                validation.pictures(),
+                Network.multiplyAddsPerPixel());
+
+        Network network = new Network(SEED);
+        Path resume = state.resolve("state.bin");
+        Checkpoint from = Files.exists(resume) ? Checkpoint.read(resume) : fresh(network);
+        BlockingQueue<Batch> batches = new ArrayBlockingQueue<>(4);
+        PatchSource source = new PatchSource(pictures, SIZE);
+        Thread feeder = new Thread(() -> feed(source, batches, new SplittableRandom(SEED + from.step())), "patches");
+        feeder.setDaemon(true);
+        feeder.start();
+        run(network, from, batches, validation, state, budget, rate);
+    }
+
+    private static Checkpoint fresh(Network network) {
+        Map<String, float[]> arrays = new LinkedHashMap<>();
+        network.values().forEach((name, value) -> {
+            arrays.put(name, value);
+            arrays.put("mean:" + name, value.clone());
+            arrays.put("m:" + name, new float[value.length]);
+            arrays.put("v:" + name, new float[value.length]);
+        });
+        return new Checkpoint(0, 0, 0, arrays);
+    }
+
+    private static void feed(PatchSource source, BlockingQueue<Batch> batches, SplittableRandom random) {
+        int cells = SIZE * SIZE / 4;
+        try {
+            while (true) {
+                Batch batch = new Batch(
+                        new float[BATCH * SimulatedPatch.INPUTS * cells],
+                        new float[BATCH * SimulatedPatch.OUTPUTS * cells]);
+                float[] input = new float[SimulatedPatch.INPUTS * cells];
+                float[] target = new float[SimulatedPatch.OUTPUTS * cells];
+                for (int i = 0; i < BATCH; i++) {
+                    source.next(random, input, target);
+                    System.arraycopy(input, 0, batch.input, i * input.length, input.length);
+                    System.arraycopy(target, 0, batch.target, i * target.length, target.length);
+                }
+                batches.put(batch);
+            }
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        }
+    }
+
+    private static void run(
+            Network network,
+            Checkpoint from,
+            BlockingQueue<Batch> batches,
+            Validation validation,
+            Path state,
+            double budget,
+            float rate)
+            throws IOException, InterruptedException {
+        long begun = System.nanoTime();
+        double best = from.bestDb();
+        try (NDManager manager = NDManager.newBaseManager()) {
+            Map<String, NDArray> weights = arrays(manager, network, from, "");
+            Map<String, NDArray> means = arrays(manager, network, from, "mean:");
+            Map<String, NDArray> first = arrays(manager, network, from, "m:");
+            Map<String, NDArray> second = arrays(manager, network, from, "v:");
+            weights.values().forEach(w -> w.setRequiresGradient(true));
+            NDArray nearest = manager.create(
+                    Network.nearestColour(), new Shape(SimulatedPatch.OUTPUTS, SimulatedPatch.INPUTS, 1, 1));
+            double lossSum = 0;
+            long lossCount = 0;
+            long step = from.step();
+            double nextSave = 60;
+            while (true) {
+                double spent = (System.nanoTime() - begun) / 1e9;
+                if (spent > budget) {
+                    break;
+                }
+                Batch batch = batches.take();
+                try (NDManager sub = manager.newSubManager()) {
+                    NDArray input =
+                            sub.create(batch.input, new Shape(BATCH, SimulatedPatch.INPUTS, SIZE / 2, SIZE / 2));
+                    NDArray target =
+                            sub.create(batch.target, new Shape(BATCH, SimulatedPatch.OUTPUTS, SIZE / 2, SIZE / 2));
+                    float loss;
+                    try (GradientCollector collector = Engine.getInstance().newGradientCollector()) {
+                        NDArray out = Network.apply(weights, input, nearest);
+                        NDArray error = out.sub(target).abs().mean();
+                        collector.backward(error);
+                        loss = error.getFloat();
+                    }
+                    if (!Float.isFinite(loss)) {
+                        throw new IllegalStateException("the loss is not a number at step " + step);
+                    }
+                    step++;
+                    lossSum += loss;
+                    lossCount++;
+                    adam(weights, first, second, sub, step, warm(rate, step));
+                    float keep = (float) Math.min(0.999, (step + 1.0) / (step + 20.0));
+                    for (Map.Entry<String, NDArray> mean : means.entrySet()) {
+                        NDArray weight = weights.get(mean.getKey());
+                        mean.getValue().muli(keep);
+                        try (NDArray share = weight.stopGradient().mul(1 - keep)) {
+                            mean.getValue().addi(share);
+                        }
+                    }
+                }
+                if (step % 100 == 0) {
+                    System.out.printf(Locale.ROOT, "step %d  %.0f s  loss %.5f%n", step, spent, lossSum / lossCount);
+                    lossSum = 0;
+                    lossCount = 0;
+                }
+                if (spent > nextSave) {
+                    nextSave = spent + 300;
+                    double[] db = validation.score(means, nearest);
+                    double mean = (db[0] + db[1] + db[2]) / 3;
+                    System.out.printf(
+                            Locale.ROOT,
+                            "validation at step %d: %.2f %.2f %.2f dB, mean %.3f (best %.3f)%n",
+                            step,
+                            db[0],
+                            db[1],
+                            db[2],
+                            mean,
+                            best);
+                    if (mean > best) {
+                        best = mean;
+                        keepBest(state, network, means, step, from.seconds() + spent, db);
+                    }
+                    save(state, step, from.seconds() + spent, best, weights, means, first, second);
+                }
+            }
+            double spent = (System.nanoTime() - begun) / 1e9;
+            save(state, step, from.seconds() + spent, best, weights, means, first, second);
+        }
+    }
+
+    private static float warm(float rate, long step) {
+        return rate * Math.min(1, step / 200f);
+    }
+
+    /** Kingma, Ba 2015, with β 0.9 and 0.99. */
+    private static void adam(
+            Map<String, NDArray> weights,
+            Map<String, NDArray> first,
+            Map<String, NDArray> second,
+            NDManager sub,
+            long step,
+            float rate) {
+        float correct1 = (float) (1 - Math.pow(0.9, step));
+        float correct2 = (float) (1 - Math.pow(0.99, step));
+        for (Map.Entry<String, NDArray> entry : weights.entrySet()) {
+            NDArray gradient = entry.getValue().getGradient();
+            gradient.attach(sub);
+            NDArray m = first.get(entry.getKey());
+            NDArray v = second.get(entry.getKey());
+            m.muli(0.9f).addi(gradient.mul(0.1f));
+            v.muli(0.99f).addi(gradient.square().mul(0.01f));
+            NDArray change =
+                    m.div(correct1).div(v.div(correct2).sqrt().add(1e-8f)).mul(rate);
+            change.attach(sub);
+            NDArray plain = entry.getValue().stopGradient();
+            plain.attach(sub);
+            plain.subi(change);
+            gradient.muli(0f);
+        }
+    }
+
+    private static Map<String, NDArray> arrays(NDManager manager, Network network, Checkpoint from, String prefix) {
+        Map<String, NDArray> arrays = new LinkedHashMap<>();
+        network.shapes()
+                .forEach((name, shape) ->
+                        arrays.put(name, manager.create(from.arrays().get(prefix + name), shape)));
+        return arrays;
+    }
+
+    private static void save(
+            Path state,
+            long step,
+            double seconds,
+            double best,
+            Map<String, NDArray> weights,
+            Map<String, NDArray> means,
+            Map<String, NDArray> first,
+            Map<String, NDArray> second)
+            throws IOException {
+        Map<String, float[]> arrays = new LinkedHashMap<>();
+        for (String name : weights.keySet()) {
+            arrays.put(name, weights.get(name).toFloatArray());
+            arrays.put("mean:" + name, means.get(name).toFloatArray());
+            arrays.put("m:" + name, first.get(name).toFloatArray());
+            arrays.put("v:" + name, second.get(name).toFloatArray());
+        }
+        new Checkpoint(step, seconds, best, arrays).write(state.resolve("state.bin"));
+    }
+
+    private static void keepBest(
+            Path state, Network network, Map<String, NDArray> means, long step, double seconds, double[] db)
+            throws IOException {
+        Map<String, float[]> values = new LinkedHashMap<>();
+        means.forEach((name, array) -> values.put(name, array.toFloatArray()));
+        OnnxFile.write(state.resolve("bayer.onnx"), values, network.shapes(), 592, 592);
+        Files.writeString(
+                state.resolve("bayer.txt"),
+                String.format(
+                        Locale.ROOT,
+                        "step %d, %.0f s of training, seed %d, %.0f multiply-adds per pixel%nvalidation PSNR (sRGB, dB) at a 0.002, 0.008, 0.02: %.2f %.2f %.2f%n",
+                        step,
+                        seconds,
+                        SEED,
+                        Network.multiplyAddsPerPixel(),
+                        db[0],
+                        db[1],
+                        db[2]));
+    }
+}
