@@ -30,6 +30,13 @@ public final class DngReader {
         this.raw = raw;
     }
 
+    /** Whether the file says that Rain Sieve wrote it. */
+    public static boolean isOwnReturn(byte[] data) throws RefusedException {
+        TiffDirectory main = TiffReader.read(data).get(0);
+        byte[] packet = main.field(Tag.XMP).map(TiffField::bytes).orElse(new byte[0]);
+        return !Xmp.property(packet, "OriginalSha256").isEmpty();
+    }
+
     public static DngFrame read(byte[] data) throws RefusedException {
         List<TiffDirectory> chain = TiffReader.read(data);
         TiffDirectory main = chain.get(0);
@@ -44,9 +51,7 @@ public final class DngReader {
             long kind = directory.number(Tag.PHOTOMETRIC, -1);
             if (directory.number(Tag.NEW_SUBFILE_TYPE, 0) == 0 && kind == Tag.PHOTOMETRIC_LINEAR_RAW) {
                 throw new RefusedException(
-                        main.text(Tag.SOFTWARE).startsWith("Rain Sieve")
-                                ? "This is a return of Rain Sieve, not a new frame."
-                                : "This DNG is linear already: its mosaic is gone, and such files are not read yet.");
+                        "This DNG is linear already: its mosaic is gone, and such files are not read yet.");
             }
             if (directory.number(Tag.NEW_SUBFILE_TYPE, 0) == 0 && kind == Tag.PHOTOMETRIC_CFA) {
                 raw = directory;

@@ -55,7 +55,12 @@ public final class ReducedPicture {
 
     /** Interleaved sRGB bytes. */
     public byte[] render(CameraColour colour) {
-        return new ViewRendering(colour, 0).render(sums);
+        return render(colour, 0);
+    }
+
+    /** The same, lightened for the view. */
+    public byte[] render(CameraColour colour, double liftStops) {
+        return new ViewRendering(colour, liftStops).render(sums);
     }
 
     public static byte[] jpeg(byte[] rgb, int width, int height, float quality) {

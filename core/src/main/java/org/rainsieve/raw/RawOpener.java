@@ -32,6 +32,9 @@ public final class RawOpener {
             throw new RefusedException(kind(data));
         }
         try {
+            if (DngReader.isOwnReturn(data)) {
+                throw new OwnReturnException();
+            }
             return new Opened(DngReader.read(data), sha256(data));
         } catch (RefusedException e) {
             throw e;

@@ -172,7 +172,8 @@ public final class Train {
                     for (Map.Entry<String, NDArray> mean : means.entrySet()) {
                         NDArray weight = weights.get(mean.getKey());
                         mean.getValue().muli(keep);
-                        try (NDArray share = weight.stopGradient().mul(1 - keep)) {
+                        try (NDArray still = weight.stopGradient();
+                                NDArray share = still.mul(1 - keep)) {
                             mean.getValue().addi(share);
                         }
                     }
@@ -226,11 +227,16 @@ public final class Train {
             gradient.attach(sub);
             NDArray m = first.get(entry.getKey());
             NDArray v = second.get(entry.getKey());
+            // Whatever is computed from an array goes to that array's manager: theirs is lent out for the step.
+            NDManager home = m.getManager();
+            m.attach(sub);
+            v.attach(sub);
             m.muli(0.9f).addi(gradient.mul(0.1f));
             v.muli(0.99f).addi(gradient.square().mul(0.01f));
             NDArray change =
                     m.div(correct1).div(v.div(correct2).sqrt().add(1e-8f)).mul(rate);
-            change.attach(sub);
+            m.attach(home);
+            v.attach(home);
             NDArray plain = entry.getValue().stopGradient();
             plain.attach(sub);
             plain.subi(change);

@@ -1,0 +1,244 @@
+#!/usr/bin/env bash
+# Rain Sieve: one entry for everything. ./sieve help lists the commands.
+set -euo pipefail
+here=$(cd "$(dirname "${BASH_SOURCE[0]}")" && pwd)
+home=${SIEVE_HOME:-$here/run}
+port=${SIEVE_PORT:-8437}
+jar=$here/web/target/rain-sieve.jar
+
+say() { printf '%s\n' "$*" >&2; }
+
+newest_java() {
+  local best="" best_version=0 version dir
+  for dir in /usr/lib/jvm/*; do
+    [ -x "$dir/bin/javac" ] || continue
+    version=$("$dir/bin/java" -version 2>&1 | sed -n 's/.*version "\([0-9]*\).*/\1/p' | head -1)
+    [ "${version:-0}" -gt "$best_version" ] && best=$dir best_version=$version
+  done
+  [ "$best_version" -ge 17 ] && printf '%s' "$best"
+}
+
+# Installs Debian packages for commands that are missing: pairs of command and package.
+need() {
+  local missing=()
+  while [ $# -gt 0 ]; do
+    command -v "$1" >/dev/null 2>&1 || [ -x "/usr/sbin/$1" ] || missing+=("$2")
+    shift 2
+  done
+  [ ${#missing[@]} -eq 0 ] && return
+  if [ "$(id -u)" != 0 ]; then
+    say "These packages are missing: ${missing[*]}. Install them, for instance with: sudo apt-get install ${missing[*]}"
+    exit 1
+  fi
+  say "Installing ${missing[*]} …"
+  apt-get update -qq >/dev/null
+  DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "${missing[@]}" >/dev/null
+}
+
+set_up_java() {
+  JAVA_HOME=$(newest_java) || true
+  if [ -z "${JAVA_HOME:-}" ]; then
+    need javac openjdk-17-jdk-headless
+    JAVA_HOME=$(newest_java)
+  fi
+  export JAVA_HOME
+  java=$JAVA_HOME/bin/java
+  export MAVEN_OPTS="-XX:TieredStopAtLevel=1"
+  if [ "$("$java" -version 2>&1 | sed -n 's/.*version "\([0-9]*\).*/\1/p' | head -1)" -ge 24 ]; then
+    MAVEN_OPTS="$MAVEN_OPTS --sun-misc-unsafe-memory-access=allow --enable-native-access=ALL-UNNAMED"
+  fi
+}
+
+build() {
+  [ -n "${SIEVE_NO_BUILD:-}" ] && return
+  need mvn maven node nodejs npm npm
+  if [ ! -f "$jar" ] || [ -n "$(find "$here/pom.xml" "$here"/core/{pom.xml,src/main} "$here"/web/{pom.xml,src/main} -newer "$jar" -not -path '*/node_modules/*' -type f -print -quit)" ]; then
+    say "Building …"
+    (cd "$here" && mvn -q -B -pl core,web package -DskipTests)
+  fi
+}
+
+# The private MariaDB: own data folder, loopback only, random passwords kept in a file that only its owner reads.
+db_start() {
+  need mariadbd mariadb-server-core mariadb mariadb-client-core mariadb-install-db mariadb-server-core
+  local db=$home/db user=()
+  mkdir -p "$home"
+  if [ -f "$db/run/pid" ] && kill -0 "$(cat "$db/run/pid" 2>/dev/null)" 2>/dev/null; then
+    db_env
+    return
+  fi
+  if [ "$(id -u)" = 0 ]; then user=(--user=nobody); fi
+  if [ ! -f "$db/env" ]; then
+    say "Preparing the database …"
+    rm -rf "$db"
+    mkdir -p "$db"/{data,tmp,run}
+    [ "$(id -u)" = 0 ] && chown -R nobody "$db"
+    mariadb-install-db --no-defaults "${user[@]}" --datadir="$db/data" --tmpdir="$db/tmp" --auth-root-authentication-method=normal --skip-test-db --skip-name-resolve >/dev/null 2>&1
+  fi
+  local dbport
+  dbport=$(db_port)
+  PATH=$PATH:/usr/sbin mariadbd --no-defaults "${user[@]}" --datadir="$db/data" --tmpdir="$db/tmp" --socket="$db/run/s.sock" --pid-file="$db/run/pid" \
+    --bind-address=127.0.0.1 --port="$dbport" --skip-name-resolve --log-error="$db/data/error.log" --character-set-server=utf8mb4 \
+    --innodb-buffer-pool-size=64M >/dev/null 2>&1 &
+  local i
+  for i in $(seq 100); do
+    [ -S "$db/run/s.sock" ] && mariadb --no-defaults -S "$db/run/s.sock" -u root ${rootpw:+-p"$rootpw"} -e 'SELECT 1' >/dev/null 2>&1 && break
+    # With a root password set, an answer of "access denied" also means that it is up.
+    [ -f "$db/env" ] && [ -S "$db/run/s.sock" ] && [ -f "$db/run/pid" ] && break
+    sleep 0.1
+  done
+  if [ ! -f "$db/env" ]; then
+    local root app
+    root=$(head -c 24 /dev/urandom | od -An -tx1 | tr -d ' \n')
+    app=$(head -c 24 /dev/urandom | od -An -tx1 | tr -d ' \n')
+    mariadb --no-defaults -S "$db/run/s.sock" -u root <<SQL
+CREATE DATABASE sieve CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;
+CREATE USER sieve@'127.0.0.1' IDENTIFIED BY '$app';
+GRANT ALL ON sieve.* TO sieve@'127.0.0.1';
+ALTER USER root@localhost IDENTIFIED BY '$root';
+SQL
+    (umask 077; printf 'SIEVE_DB_PASSWORD=%s\nSIEVE_DB_ROOT_PASSWORD=%s\n' "$app" "$root" >"$db/env.new" && mv "$db/env.new" "$db/env")
+  fi
+  db_env
+}
+
+# A port that stays the same for this data folder: the wished one, or the next that is free.
+db_port() {
+  if [ ! -f "$home/db.port" ]; then
+    local p=${SIEVE_DB_PORT:-33917}
+    while (exec 3<>"/dev/tcp/127.0.0.1/$p") 2>/dev/null; do p=$((p + 1)); done
+    printf '%s' "$p" >"$home/db.port"
+  fi
+  cat "$home/db.port"
+}
+
+db_env() {
+  # shellcheck disable=SC1091
+  . "$home/db/env"
+  export SIEVE_DB_USER=sieve SIEVE_DB_PASSWORD
+  SIEVE_DB_URL="jdbc:mariadb://127.0.0.1:$(db_port)/sieve"
+  export SIEVE_DB_URL
+}
+
+db_stop() {
+  local pid
+  pid=$(cat "$home/db/run/pid" 2>/dev/null) || return 0
+  kill "$pid" 2>/dev/null || true
+  while kill -0 "$pid" 2>/dev/null; do sleep 0.1; done
+}
+
+environment() {
+  export SIEVE_CACHE=${SIEVE_CACHE:-$home/cache} SIEVE_PORT=$port
+  export SIEVE_ROOTS=${SIEVE_ROOTS:-${SIEVE_PHOTOS:-$HOME}}
+  mkdir -p "$SIEVE_CACHE"
+}
+
+worker_command() {
+  echo "$java" -Xmx1400m -XX:+UseParallelGC -Djava.awt.headless=true --enable-native-access=ALL-UNNAMED ${SIEVE_WORKER_OPTIONS:-} -jar "$jar" worker
+}
+
+serve() {
+  set_up_java
+  build
+  db_start
+  environment
+  local children=()
+  # shellcheck disable=SC2064
+  trap 'trap - EXIT; kill "${children[@]}" 2>/dev/null; wait "${children[@]}" 2>/dev/null; [ -n "${SIEVE_KEEP_DB:-}" ] || db_stop; exit 0' EXIT INT TERM
+  "$java" -Xmx512m -XX:+UseSerialGC -Djava.awt.headless=true -jar "$jar" serve >>"$home/web.log" 2>&1 &
+  children+=($!)
+  if [ "${SIEVE_WORKERS:-1}" != 0 ]; then
+    # A worker that dies is started again; what it held is taken over.
+    (
+      child=0
+      trap 'kill $child 2>/dev/null; exit 0' TERM INT
+      while true; do
+        # shellcheck disable=SC2046
+        nice -n 10 $(worker_command) >>"$home/worker.log" 2>&1 &
+        child=$!
+        wait $child || true
+        sleep 1
+      done
+    ) &
+    children+=($!)
+  fi
+  local i
+  for i in $(seq 600); do
+    if (exec 3<>"/dev/tcp/127.0.0.1/$port") 2>/dev/null; then break; fi
+    kill -0 "${children[0]}" 2>/dev/null || { say "The application did not start; see $home/web.log"; exit 1; }
+    sleep 0.1
+  done
+  echo "Rain Sieve is at http://127.0.0.1:$port/"
+  wait "${children[0]}"
+}
+
+run_tests() {
+  set_up_java
+  need mvn maven node nodejs npm npm mariadbd mariadb-server-core mariadb mariadb-client-core \
+    dcraw_emu libraw-bin exiftool libimage-exiftool-perl tiffinfo libtiff-tools chromium chromium
+  export PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD=1
+  cd "$here"
+  mvn -B -ntp -q verify "$@"
+  # One closing line for people and machines.
+  local total=0 failed=0 skipped=0 f t e s
+  for f in */target/surefire-reports/*.xml */target/failsafe-reports/TEST-*.xml; do
+    [ -f "$f" ] || continue
+    t=$(sed -n 's/.*<testsuite [^>]*tests="\([0-9]*\)".*/\1/p' "$f" | head -1)
+    e=$(sed -n 's/.*<testsuite [^>]*errors="\([0-9]*\)".*/\1/p' "$f" | head -1)
+    s=$(sed -n 's/.*<testsuite [^>]*skipped="\([0-9]*\)".*/\1/p' "$f" | head -1)
+    total=$((total + ${t:-0})); failed=$((failed + ${e:-0})); skipped=$((skipped + ${s:-0}))
+  done
+  echo "$((total - failed - skipped)) passed, $failed failed, $skipped skipped"
+}
+
+case "${1:-help}" in
+  demo)
+    export SIEVE_ROOTS=${SIEVE_ROOTS:-$home/demo}
+    mkdir -p "$home/demo"
+    export SPRING_PROFILES_ACTIVE=demo SIEVE_DEMO=$home/demo
+    serve
+    ;;
+  serve) serve ;;
+  worker)
+    set_up_java
+    build
+    db_start
+    environment
+    # shellcheck disable=SC2046
+    exec nice -n 10 $(worker_command)
+    ;;
+  process)
+    shift
+    set_up_java
+    build
+    exec "$java" -Xmx1400m -XX:+UseParallelGC -Djava.awt.headless=true --enable-native-access=ALL-UNNAMED -jar "$jar" process "$@"
+    ;;
+  test)
+    shift
+    run_tests "$@"
+    ;;
+  benchmark)
+    shift
+    set_up_java
+    need mvn maven dcraw_emu libraw-bin
+    cd "$here"
+    mvn -q -B -pl core,benchmarks compile dependency:build-classpath -Dmdep.outputFile="$here/benchmarks/target/classpath"
+    exec "$java" -Xmx1400m -XX:+UseParallelGC -Djava.awt.headless=true --enable-native-access=ALL-UNNAMED \
+      -cp "$here/benchmarks/target/classes:$here/core/target/classes:$(cat "$here/benchmarks/target/classpath")" org.rainsieve.benchmarks.Benchmarks "$@"
+    ;;
+  db-start)
+    db_start
+    ;;
+  db-stop) db_stop ;;
+  *)
+    cat <<'TEXT'
+./sieve demo                 installs what is missing, builds, fills in the demo, serves it and prints the address
+./sieve serve                the same without demo data; SIEVE_ROOTS=FOLDER[,FOLDER] says where frames may lie
+./sieve worker               one more worker on this machine
+./sieve process FOLDER …     the same work on the command line; ./sieve process --help
+./sieve test                 every test, headless
+./sieve benchmark speed      speed of each step, beside general-purpose libraries
+TEXT
+    [ "${1:-help}" = help ] || [ "${1:-}" = --help ] || exit 2
+    ;;
+esac

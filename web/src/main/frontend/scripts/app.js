@@ -1,0 +1,184 @@
+"use strict";
+// Shared by all pages: keys, the header's worker line, and what the Shoots, Shoot and Run pages do.
+
+function text(element, value) {
+  if (element && element.textContent !== value) element.textContent = value;
+}
+
+function duration(seconds) {
+  if (seconds < 90) return Math.max(1, Math.round(seconds)) + " s";
+  const minutes = seconds / 60;
+  return minutes < 90 ? Math.round(minutes) + " min" : (minutes / 60).toFixed(1) + " h";
+}
+
+document.addEventListener("alpine:init", () => {
+  Alpine.data("workers", () => ({
+    line: "",
+    init() {
+      const ask = async () => {
+        try {
+          const answer = await (await fetch("/workers")).json();
+          this.line = answer.workers === 0 ? "no worker is running" :
+            answer.workers + (answer.workers === 1 ? " worker " : " workers ") + (answer.busy > 0 ? answer.busy + " busy" : "idle");
+        } catch (e) {
+          this.line = "Rain Sieve does not answer";
+        }
+      };
+      ask();
+      setInterval(ask, 4000);
+    },
+  }));
+
+  Alpine.data("takeIn", () => ({
+    root: -1, path: "", folders: [], busy: false,
+    get where() { return this.root < 0 ? "Allowed folders" : this.rootName + (this.path ? "/" + this.path : ""); },
+    get canGoUp() { return this.root >= 0; },
+    get empty() { return this.folders.length === 0; },
+    get emptyText() { return this.busy ? "listing…" : "no folders below this one"; },
+    get nothingChosen() { return this.root < 0; },
+    get suggestedName() { return this.path ? this.path.split("/").pop() : ""; },
+    rootName: "",
+    open() { this.$refs.dialog.showModal(); this.root = -1; this.path = ""; this.list(); },
+    close() { this.$refs.dialog.close(); },
+    async list() {
+      this.busy = true;
+      this.folders = [];
+      const query = new URLSearchParams({ root: this.root, path: this.path });
+      const answer = await fetch("/folders?" + query);
+      this.folders = answer.ok ? await answer.json() : [];
+      this.busy = false;
+    },
+    enter(folder) {
+      if (this.root < 0) this.rootName = folder.name;
+      this.root = folder.root;
+      this.path = folder.path;
+      this.list();
+    },
+    up() {
+      if (this.path === "") this.root = -1;
+      this.path = this.path.includes("/") ? this.path.slice(0, this.path.lastIndexOf("/")) : "";
+      this.list();
+    },
+  }));
+
+  Alpine.data("shoot", () => ({
+    reading: "",
+    init() {
+      let unread = Number(this.$root.dataset.unread);
+      if (unread === 0) return;
+      this.reading = "reading, " + unread + " to go";
+      const timer = setInterval(async () => {
+        const answer = await fetch("/shoots/" + this.$root.dataset.id + "/standing");
+        if (!answer.ok) return;
+        const standing = await answer.json();
+        this.reading = "reading, " + standing.unread + " to go";
+        if (standing.unread === 0) {
+          clearInterval(timer);
+          location.reload();
+        }
+      }, 700);
+    },
+  }));
+
+  Alpine.data("run", () => ({
+    init() {
+      if (this.$root.dataset.open !== "true") return;
+      const root = this.$root;
+      const source = new EventSource("/runs/" + root.dataset.id + "/events");
+      source.onmessage = (event) => show(root, JSON.parse(event.data), source);
+      source.onerror = () => text(root.querySelector("[data-left]"), "waiting for Rain Sieve to answer…");
+    },
+  }));
+});
+
+function show(root, data, source) {
+  const run = data.run;
+  text(root.querySelector("[data-standing]"), data.standing);
+  root.querySelector("[data-progress]").value = run.megapixels > 0 ? run.megapixelsDone / run.megapixels : 0;
+  text(root.querySelector("[data-counts]"), run.returned + " of " + run.items + " frames · " + run.megapixelsDone.toFixed(1) + " of " + run.megapixels.toFixed(1) + " MP");
+  text(root.querySelector("[data-speed]"), data.speed > 0 ? data.speed.toFixed(1) + " MP/s" : "");
+  const left = data.secondsLeft;
+  text(root.querySelector("[data-left]"), run.state === "paused" ? "paused" : left > 0 ?
+    "about " + duration(left) + " left (" + duration(left * (1 - data.uncertainty)) + " to " + duration(left * (1 + data.uncertainty)) + ")" : "");
+  for (const item of data.items) {
+    const row = root.querySelector('[data-item="' + item.id + '"]');
+    if (!row) continue;
+    const state = row.querySelector("[data-state]");
+    text(state, item.state === "failed" ? "■ failed" : item.state === "taken" ? "running " + Math.round(item.progress * 100) + " %" : item.state);
+    state.classList.toggle("text-fail", item.state === "failed");
+    text(row.querySelector("[data-reason]"), item.reason || "");
+    if (item.state === "returned") {
+      const link = row.querySelector("[data-return]");
+      link.href = "/returns/" + item.id;
+      text(link, item.returnName);
+      text(row.querySelector("[data-noise]"), item.noiseLeft == null ? "" : Math.round(item.noiseLeft * 100) + " %");
+      text(row.querySelector("[data-size]"), item.sizeBytes == null ? "" : (item.sizeBytes / 1e6).toFixed(1) + " MB");
+      text(row.querySelector("[data-seconds]"), item.seconds == null ? "" : item.seconds.toFixed(1) + " s");
+    }
+  }
+  const drops = document.getElementById("column-drops");
+  if (drops) {
+    drops.dataset.ready = run.waiting + run.taken;
+    drops.dataset.returned = run.returned;
+    drawColumn(drops);
+    text(document.getElementById("column-returned"), String(run.returned));
+  }
+  if (run.waiting + run.taken === 0) {
+    source.close();
+    location.reload();
+  }
+}
+
+// Frames in the column: as many short strokes as frames (at most 60 in each part), always at the same places.
+function drawColumn(group) {
+  const strokes = [];
+  let seed = 7;
+  const random = () => (seed = (seed * 16807) % 2147483647) / 2147483647;
+  const part = (count, top, bottom) => {
+    for (let i = 0; i < Math.min(60, count); i++) strokes.push("M" + (13 + random() * 74).toFixed(1) + " " + (top + random() * (bottom - top)).toFixed(1) + "v7");
+  };
+  const taken = Number(group.dataset.taken), ready = Number(group.dataset.ready), returned = Number(group.dataset.returned);
+  part(Math.max(0, taken - ready - returned), 10, 66);
+  part(Math.max(0, ready), 92, 134);
+  part(returned, 324, 370);
+  let path = group.querySelector("path");
+  if (!path) {
+    path = document.createElementNS("http://www.w3.org/2000/svg", "path");
+    group.appendChild(path);
+  }
+  path.setAttribute("d", strokes.join(""));
+}
+
+(function keys() {
+  let afterG = 0;
+  const typing = (target) => target.closest("input, select, textarea, dialog[open]");
+  document.addEventListener("keydown", (event) => {
+    if (typing(event.target) || event.ctrlKey || event.metaKey || event.altKey) return;
+    if (event.key === "?") return document.getElementById("keys").showModal();
+    const key = event.key.toLowerCase();
+    if (Date.now() - afterG < 1500) {
+      const to = { s: "/shoots", b: "/book", r: "/runs" }[key];
+      afterG = 0;
+      if (to) location.href = to;
+      return;
+    }
+    if (key === "g") afterG = Date.now();
+    const start = document.querySelector("#start-run button:not(:disabled)");
+    if (key === "r" && start) start.focus();
+    const frame = document.activeElement.closest("[data-frame]");
+    if (event.key === "ArrowRight" || event.key === "ArrowLeft") {
+      const all = [...document.querySelectorAll("[data-frame]")];
+      if (all.length === 0) return;
+      const at = all.indexOf(frame);
+      const next = all[Math.min(all.length - 1, Math.max(0, at + (event.key === "ArrowRight" ? 1 : -1)))];
+      next.focus();
+      event.preventDefault();
+    }
+    if (event.key === "Enter" && frame && frame.dataset.open) location.href = frame.dataset.open;
+  });
+  document.addEventListener("click", (event) => {
+    if (event.target.closest("[data-keys-button]")) document.getElementById("keys").showModal();
+  });
+  const column = document.getElementById("column-drops");
+  if (column) drawColumn(column);
+})();

@@ -1,0 +1,113 @@
+package org.rainsieve.web.files;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.InvalidPathException;
+import java.nio.file.LinkOption;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Locale;
+import java.util.stream.Stream;
+import org.rainsieve.web.setup.NotPossibleException;
+import org.rainsieve.web.setup.SieveProperties;
+import org.springframework.stereotype.Service;
+
+/** Folders below the allowed roots: listing them, and making sure that a request never leaves them. */
+@Service
+public class FolderService {
+    /** Folder in which returns are written before they are published. */
+    public static final String TEMPORARY = ".rain-sieve-tmp";
+
+    private static final String REFUSED = "That folder is not below one of the allowed folders.";
+
+    private final List<Path> roots;
+
+    FolderService(SieveProperties properties) {
+        roots = properties.roots();
+    }
+
+    /** One folder to choose from. */
+    public record Folder(int root, String path, String name) {}
+
+    /** A file found by name only; nothing of it was read. */
+    public record Found(Path path, long sizeBytes) {}
+
+    public List<Folder> roots() {
+        List<Folder> folders = new ArrayList<>();
+        for (int i = 0; i < roots.size(); i++) {
+            folders.add(new Folder(i, "", roots.get(i).toString()));
+        }
+        return folders;
+    }
+
+    /** The folders directly below a folder, by name. */
+    public List<Folder> below(int root, String path) {
+        Path folder = resolve(root, path);
+        Path base = realRoot(root);
+        try (Stream<Path> entries = Files.list(folder)) {
+            return entries.filter(entry -> Files.isDirectory(entry, LinkOption.NOFOLLOW_LINKS))
+                    .filter(entry -> !entry.getFileName().toString().startsWith("."))
+                    .sorted()
+                    .map(entry -> new Folder(
+                            root,
+                            base.relativize(entry).toString(),
+                            entry.getFileName().toString()))
+                    .toList();
+        } catch (IOException e) {
+            throw new NotPossibleException("That folder cannot be listed. Check that it is there and may be read.");
+        }
+    }
+
+    /** Everything in a folder that may be a frame: every file but hidden ones, and folders named like raw files. */
+    public List<Found> candidates(int root, String path) {
+        Path folder = resolve(root, path);
+        List<Found> found = new ArrayList<>();
+        try (Stream<Path> entries = Files.list(folder)) {
+            for (Path entry : entries.sorted().toList()) {
+                String name = entry.getFileName().toString();
+                boolean plain = Files.isRegularFile(entry, LinkOption.NOFOLLOW_LINKS);
+                boolean odd = !plain && name.toLowerCase(Locale.ROOT).endsWith(".dng");
+                boolean sidecar = name.toLowerCase(Locale.ROOT).endsWith(".xmp");
+                if (!name.startsWith(".") && !sidecar && (plain || odd)) {
+                    found.add(new Found(entry, plain ? Files.size(entry) : 0));
+                }
+            }
+        } catch (IOException e) {
+            throw new NotPossibleException("That folder cannot be listed. Check that it is there and may be read.");
+        }
+        return found;
+    }
+
+    /** The real folder behind a request, refused unless it lies below the root. Links are not followed out of it. */
+    public Path resolve(int root, String path) {
+        if (root < 0 || root >= roots.size() || path == null) {
+            throw new NotPossibleException(REFUSED);
+        }
+        if (path.indexOf('\0') >= 0 || path.indexOf('\\') >= 0 || path.startsWith("/") || path.matches("[A-Za-z]:.*")) {
+            throw new NotPossibleException(REFUSED);
+        }
+        for (String part : path.split("/")) {
+            if (part.equals("..") || part.equals(".") || part.equals(TEMPORARY)) {
+                throw new NotPossibleException(REFUSED);
+            }
+        }
+        try {
+            Path real = realRoot(root).resolve(path).toRealPath();
+            if (!real.startsWith(realRoot(root)) || !Files.isDirectory(real)) {
+                throw new NotPossibleException(REFUSED);
+            }
+            return real;
+        } catch (IOException | InvalidPathException e) {
+            throw new NotPossibleException("That folder is not there any more.");
+        }
+    }
+
+    private Path realRoot(int root) {
+        try {
+            return roots.get(root).toRealPath();
+        } catch (IOException e) {
+            throw new NotPossibleException("The allowed folder " + roots.get(root) + " is not there.");
+        }
+    }
+}

@@ -1,0 +1,27 @@
+package org.rainsieve.web.run;
+
+/** One frame in one run. Unknown values are null. */
+public record ItemRow(
+        long id,
+        long runId,
+        long frameId,
+        String name,
+        String state,
+        double progress,
+        Integer version,
+        String finalPath,
+        Long sizeBytes,
+        Double noiseLeft,
+        String reason,
+        Integer iso,
+        String camera,
+        String settings,
+        String path,
+        Integer width,
+        Integer height,
+        Double seconds) {
+
+    public String returnName() {
+        return finalPath == null ? "" : finalPath.substring(finalPath.lastIndexOf('/') + 1);
+    }
+}

@@ -1,0 +1,243 @@
+package org.rainsieve.web.run;
+
+import java.util.List;
+import java.util.Optional;
+import org.springframework.jdbc.core.simple.JdbcClient;
+import org.springframework.stereotype.Repository;
+
+/** Runs and their items. Every change of an item by a worker compares its attempt first. */
+@Repository
+class RunRepository {
+    private final JdbcClient db;
+
+    RunRepository(JdbcClient db) {
+        this.db = db;
+    }
+
+    long addRun(long shootId, String destination) {
+        var keys = new org.springframework.jdbc.support.GeneratedKeyHolder();
+        db.sql("INSERT INTO run (shoot_id, destination) VALUES (?, ?)")
+                .params(shootId, destination)
+                .update(keys);
+        return keys.getKey().longValue();
+    }
+
+    void addItem(long runId, long frameId, String settings) {
+        db.sql("INSERT INTO item (run_id, frame_id, settings) VALUES (?, ?, ?)")
+                .params(runId, frameId, settings)
+                .update();
+    }
+
+    private static final String RUNS = """
+            SELECT r.id, r.shoot_id, s.name AS shoot, r.state, r.destination, r.created_at,
+                   COUNT(i.id) AS items,
+                   COALESCE(SUM(i.state = 'waiting'), 0) AS waiting,
+                   COALESCE(SUM(i.state = 'taken'), 0) AS taken,
+                   COALESCE(SUM(i.state = 'returned'), 0) AS returned,
+                   COALESCE(SUM(i.state = 'failed'), 0) AS failed,
+                   COALESCE(SUM(f.width / 1e6 * f.height), 0) AS megapixels,
+                   COALESCE(SUM(IF(i.state IN ('returned', 'failed'), 1, i.progress) * f.width / 1e6 * f.height), 0)
+                     AS megapixels_done,
+                   COALESCE(SUM(i.size_bytes), 0) AS returns_bytes,
+                   TIMESTAMPDIFF(MICROSECOND, MIN(i.started_at), IF(SUM(i.state IN ('waiting', 'taken')) > 0, NOW(3),
+                     MAX(i.finished_at))) / 1e6 AS seconds
+            FROM run r JOIN shoot s ON s.id = r.shoot_id JOIN item i ON i.run_id = r.id JOIN frame f ON f.id = i.frame_id
+            """;
+
+    List<RunRow> runs() {
+        return db.sql(RUNS + " GROUP BY r.id ORDER BY r.id DESC LIMIT 200")
+                .query(RunRow.class)
+                .list();
+    }
+
+    Optional<RunRow> run(long id) {
+        return db.sql(RUNS + " WHERE r.id = ? GROUP BY r.id")
+                .param(id)
+                .query(RunRow.class)
+                .optional();
+    }
+
+    private static final String ITEMS = """
+            SELECT i.id, i.run_id, i.frame_id, f.name, i.state, i.progress, i.version, i.final_path, i.size_bytes,
+                   i.noise_left, i.reason, f.iso, f.camera, i.settings, f.path, f.width, f.height,
+                   TIMESTAMPDIFF(MICROSECOND, i.started_at, i.finished_at) / 1e6 AS seconds
+            FROM item i JOIN frame f ON f.id = i.frame_id
+            """;
+
+    List<ItemRow> items(long runId) {
+        return db.sql(ITEMS + " WHERE i.run_id = ? ORDER BY i.id")
+                .param(runId)
+                .query(ItemRow.class)
+                .list();
+    }
+
+    Optional<ItemRow> item(long id) {
+        return db.sql(ITEMS + " WHERE i.id = ?").param(id).query(ItemRow.class).optional();
+    }
+
+    void setState(long runId, String from, String to) {
+        db.sql("UPDATE run SET state = ? WHERE id = ? AND state = ?")
+                .params(to, runId, from)
+                .update();
+    }
+
+    void stop(long runId) {
+        db.sql("UPDATE run SET state = 'stopped' WHERE id = ? AND state IN ('running', 'paused')")
+                .param(runId)
+                .update();
+    }
+
+    void retryFailed(long runId) {
+        db.sql("UPDATE item SET state = 'waiting', reason = NULL, progress = 0 WHERE run_id = ? AND state = 'failed'")
+                .param(runId)
+                .update();
+        db.sql("UPDATE run SET state = 'running' WHERE id = ? AND state = 'stopped'")
+                .param(runId)
+                .update();
+    }
+
+    /** Takes a waiting item of a running run, or one whose worker has not been heard of for a lease. */
+    Optional<TakenItem> take(long workerId, long leaseMs) {
+        record Candidate(long id, int attempt) {}
+        List<Candidate> candidates = db.sql("""
+                        SELECT i.id, i.attempt FROM item i JOIN run r ON r.id = i.run_id
+                        WHERE (i.state = 'waiting' AND r.state = 'running')
+                           OR (i.state = 'taken' AND i.lease_until < NOW(3))
+                        ORDER BY i.run_id, i.id LIMIT 8
+                        """).query(Candidate.class).list();
+        for (Candidate candidate : candidates) {
+            int taken = db.sql("""
+                            UPDATE item SET state = 'taken', attempt = attempt + 1, worker_id = ?, progress = 0,
+                              lease_until = NOW(3) + INTERVAL ? MICROSECOND,
+                              started_at = COALESCE(started_at, NOW(3))
+                            WHERE id = ? AND attempt = ? AND (state = 'waiting' OR (state = 'taken' AND lease_until < NOW(3)))
+                            """)
+                    .params(workerId, leaseMs * 1000, candidate.id, candidate.attempt)
+                    .update();
+            if (taken == 1) {
+                return db.sql("""
+                                SELECT i.id, i.frame_id, i.attempt, i.settings, i.version, i.final_path, i.hash,
+                                       r.destination
+                                FROM item i JOIN run r ON r.id = i.run_id WHERE i.id = ?
+                                """).param(candidate.id).query(TakenItem.class).optional();
+            }
+        }
+        return Optional.empty();
+    }
+
+    /** Prolongs the lease of everything a worker holds. */
+    void heartbeat(long workerId, long leaseMs) {
+        db.sql("UPDATE worker SET seen_at = NOW(3) WHERE id = ?")
+                .param(workerId)
+                .update();
+        db.sql("""
+                        UPDATE item SET lease_until = NOW(3) + INTERVAL ? MICROSECOND
+                        WHERE worker_id = ? AND state = 'taken' AND lease_until >= NOW(3)
+                        """).params(leaseMs * 1000, workerId).update();
+    }
+
+    void progress(long itemId, int attempt, double share) {
+        db.sql("UPDATE item SET progress = ? WHERE id = ? AND attempt = ? AND state = 'taken'")
+                .params(share, itemId, attempt)
+                .update();
+    }
+
+    boolean stillMine(long itemId, int attempt) {
+        return db.sql("SELECT COUNT(*) FROM item WHERE id = ? AND attempt = ? AND state = 'taken'")
+                        .params(itemId, attempt)
+                        .query(Integer.class)
+                        .single()
+                == 1;
+    }
+
+    /** False when the run was stopped or paused meanwhile. */
+    boolean wanted(long itemId) {
+        return db.sql(
+                                "SELECT COUNT(*) FROM item i JOIN run r ON r.id = i.run_id WHERE i.id = ? AND r.state <> 'stopped'")
+                        .param(itemId)
+                        .query(Integer.class)
+                        .single()
+                == 1;
+    }
+
+    int nextVersion(long frameId, long itemId) {
+        return db.sql("SELECT COALESCE(MAX(version), 0) + 1 FROM item WHERE frame_id = ? AND id <> ?")
+                .params(frameId, itemId)
+                .query(Integer.class)
+                .single();
+    }
+
+    /**
+     * Records what is about to be published; false when the item was taken over.
+     *
+     * @throws org.springframework.dao.DuplicateKeyException when another item has that version of the frame
+     */
+    boolean record(long itemId, int attempt, int version, String finalPath, String hash, long size, double noiseLeft) {
+        int recorded = db.sql("""
+                        UPDATE item SET version = ?, final_path = ?, hash = ?, size_bytes = ?, noise_left = ?
+                        WHERE id = ? AND attempt = ? AND state = 'taken'
+                        """)
+                .params(version, finalPath, hash, size, noiseLeft, itemId, attempt)
+                .update();
+        if (recorded == 1) {
+            db.sql("REPLACE INTO publication (item_id, attempt, final_path, hash) VALUES (?, ?, ?, ?)")
+                    .params(itemId, attempt, finalPath, hash)
+                    .update();
+        }
+        return recorded == 1;
+    }
+
+    /** Hashes of all files that any attempt at this item was about to publish under that name. */
+    List<String> publications(long itemId, String finalPath) {
+        return db.sql("SELECT hash FROM publication WHERE item_id = ? AND final_path = ?")
+                .params(itemId, finalPath)
+                .query(String.class)
+                .list();
+    }
+
+    boolean returned(long itemId, int attempt, String hash) {
+        return db.sql("""
+                                UPDATE item SET state = 'returned', progress = 1, finished_at = NOW(3), lease_until = NULL,
+                                  hash = ?, reason = NULL WHERE id = ? AND attempt = ? AND state = 'taken'
+                                """).params(hash, itemId, attempt).update() == 1;
+    }
+
+    void failed(long itemId, int attempt, String reason) {
+        db.sql("""
+                        UPDATE item SET state = 'failed', finished_at = NOW(3), lease_until = NULL, reason = ?,
+                          version = NULL, final_path = NULL, hash = NULL
+                        WHERE id = ? AND attempt = ? AND state = 'taken'
+                        """)
+                .params(reason.substring(0, Math.min(1000, reason.length())), itemId, attempt)
+                .update();
+    }
+
+    /** Gives an item back untouched, as when a run is stopped or a worker ends in good order. */
+    void giveBack(long itemId, int attempt) {
+        db.sql("""
+                        UPDATE item SET state = 'waiting', lease_until = NULL, progress = 0
+                        WHERE id = ? AND attempt = ? AND state = 'taken'
+                        """).params(itemId, attempt).update();
+    }
+
+    long addWorker(String address, String secret) {
+        var keys = new org.springframework.jdbc.support.GeneratedKeyHolder();
+        db.sql("INSERT INTO worker (address, secret) VALUES (?, ?)")
+                .params(address, secret)
+                .update(keys);
+        return keys.getKey().longValue();
+    }
+
+    void removeWorker(long id) {
+        db.sql("DELETE FROM worker WHERE id = ?").param(id).update();
+    }
+
+    /** Workers heard of within a lease, the freshest first. */
+    List<WorkerRow> workers(long leaseMs) {
+        return db.sql("""
+                        SELECT w.id, w.address, w.secret,
+                          EXISTS (SELECT 1 FROM item i WHERE i.worker_id = w.id AND i.state = 'taken') AS busy
+                        FROM worker w WHERE w.seen_at > NOW(3) - INTERVAL ? MICROSECOND ORDER BY w.seen_at DESC
+                        """).param(leaseMs * 1000).query(WorkerRow.class).list();
+    }
+}

@@ -1,0 +1,46 @@
+package org.rainsieve.web.run;
+
+import java.time.LocalDateTime;
+
+/** A run with its counts and its speed so far. */
+public record RunRow(
+        long id,
+        long shootId,
+        String shoot,
+        String state,
+        String destination,
+        LocalDateTime createdAt,
+        int items,
+        int waiting,
+        int taken,
+        int returned,
+        int failed,
+        double megapixels,
+        double megapixelsDone,
+        long returnsBytes,
+        Double seconds) {
+
+    /** What the run is doing, in one word. */
+    public String standing() {
+        return state.equals("running") && waiting + taken == 0 ? "finished" : state;
+    }
+
+    public boolean open() {
+        return waiting + taken > 0;
+    }
+
+    public double megapixelsPerSecond() {
+        return seconds == null || seconds <= 0 ? 0 : megapixelsDone / seconds;
+    }
+
+    /** Seconds left at the speed so far, or −1 when there is none to go by yet. */
+    public double secondsLeft() {
+        double speed = megapixelsPerSecond();
+        return speed <= 0 || state.equals("stopped") ? -1 : (megapixels - megapixelsDone) / speed;
+    }
+
+    /** Half the width of the time left's range as a share of it: wide at first, narrow once many frames are done. */
+    public double uncertainty() {
+        return Math.min(0.6, 0.08 + 0.6 / Math.sqrt(1 + returned + failed));
+    }
+}

@@ -1,0 +1,152 @@
+package org.rainsieve.web.run;
+
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import org.rainsieve.book.Page;
+import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.pipeline.ResolvedSettings;
+import org.rainsieve.web.book.BookService;
+import org.rainsieve.web.setup.NotFoundException;
+import org.rainsieve.web.setup.NotPossibleException;
+import org.rainsieve.web.setup.SieveProperties;
+import org.rainsieve.web.shoot.FrameForWork;
+import org.rainsieve.web.shoot.ShootService;
+import org.springframework.stereotype.Service;
+import org.springframework.transaction.annotation.Transactional;
+
+/** Runs: starting them with settings resolved from the camera book, following them, and what workers do to their items. */
+@Service
+public class RunService {
+    /** Where returns go. */
+    public static final List<String> DESTINATIONS = List.of("beside", "sub-folder");
+
+    private final RunRepository repository;
+    private final ShootService shoots;
+    private final BookService book;
+    private final SieveProperties properties;
+
+    RunService(RunRepository repository, ShootService shoots, BookService book, SieveProperties properties) {
+        this.repository = repository;
+        this.shoots = shoots;
+        this.book = book;
+        this.properties = properties;
+    }
+
+    /** Starts a run of all ready frames of a shoot. */
+    @Transactional
+    public long start(long shootId, String destination) {
+        if (!DESTINATIONS.contains(destination)) {
+            throw new NotPossibleException("Returns can go beside the originals or into a sub-folder.");
+        }
+        List<FrameForWork> frames = shoots.readyFrames(shootId);
+        if (frames.isEmpty()) {
+            throw new NotPossibleException(
+                    "No frame of this shoot is ready yet. Wait until they are read, or see why they were refused.");
+        }
+        long run = repository.addRun(shootId, destination);
+        Map<String, Page> pages = new HashMap<>();
+        Map<String, NoiseModel> laws = new HashMap<>();
+        for (FrameForWork frame : frames) {
+            Page page = pages.computeIfAbsent(
+                    frame.camera(), camera -> book.page(camera).page());
+            NoiseModel noise = laws.computeIfAbsent(
+                    frame.camera() + "\n" + frame.iso(), key -> shoots.pooledNoise(frame.camera(), frame.iso()));
+            double ei = Math.max(1, frame.iso());
+            repository.addItem(
+                    run, frame.id(), ResolvedSettings.of(ei, noise, page.at(ei)).toJson());
+        }
+        return run;
+    }
+
+    public List<RunRow> runs() {
+        return repository.runs();
+    }
+
+    public RunRow run(long id) {
+        return repository.run(id).orElseThrow(() -> new NotFoundException("There is no such run."));
+    }
+
+    public List<ItemRow> items(long runId) {
+        return repository.items(runId);
+    }
+
+    public ItemRow item(long id) {
+        return repository.item(id).orElseThrow(() -> new NotFoundException("There is no such return."));
+    }
+
+    public void pause(long runId) {
+        repository.setState(runId, "running", "paused");
+    }
+
+    public void resume(long runId) {
+        repository.setState(runId, "paused", "running");
+    }
+
+    public void stop(long runId) {
+        repository.stop(runId);
+    }
+
+    @Transactional
+    public void retryFailed(long runId) {
+        repository.retryFailed(runId);
+    }
+
+    public List<WorkerRow> workers() {
+        return repository.workers(properties.leaseMs());
+    }
+
+    public long addWorker(String address, String secret) {
+        return repository.addWorker(address, secret);
+    }
+
+    public void removeWorker(long id) {
+        repository.removeWorker(id);
+    }
+
+    public void heartbeat(long workerId) {
+        repository.heartbeat(workerId, properties.leaseMs());
+    }
+
+    public Optional<TakenItem> take(long workerId) {
+        return repository.take(workerId, properties.leaseMs());
+    }
+
+    public void progress(TakenItem item, double share) {
+        repository.progress(item.id(), item.attempt(), share);
+    }
+
+    public boolean stillMine(TakenItem item) {
+        return repository.stillMine(item.id(), item.attempt());
+    }
+
+    public boolean wanted(TakenItem item) {
+        return repository.wanted(item.id());
+    }
+
+    public int nextVersion(TakenItem item) {
+        return repository.nextVersion(item.frameId(), item.id());
+    }
+
+    @Transactional
+    public boolean record(TakenItem item, int version, String finalPath, String hash, long size, double noiseLeft) {
+        return repository.record(item.id(), item.attempt(), version, finalPath, hash, size, noiseLeft);
+    }
+
+    public List<String> publications(TakenItem item, String finalPath) {
+        return repository.publications(item.id(), finalPath);
+    }
+
+    public boolean returned(TakenItem item, String hash) {
+        return repository.returned(item.id(), item.attempt(), hash);
+    }
+
+    public void failed(TakenItem item, String reason) {
+        repository.failed(item.id(), item.attempt(), reason);
+    }
+
+    public void giveBack(TakenItem item) {
+        repository.giveBack(item.id(), item.attempt());
+    }
+}

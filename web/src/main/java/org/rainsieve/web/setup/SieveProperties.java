@@ -1,0 +1,27 @@
+package org.rainsieve.web.setup;
+
+import java.nio.file.Path;
+import java.util.List;
+import org.springframework.boot.context.properties.ConfigurationProperties;
+
+/**
+ * How this installation is set up.
+ *
+ * @param roots folders below which frames may be taken in
+ * @param cache folder for thumbnails
+ * @param heartbeatMs how often a worker says that it lives
+ * @param missedHeartbeats after how many missed ones its work is taken over
+ * @param tileCacheMb memory for denoised tiles in a worker
+ * @param verifyEveryTile every n-th tile of a written return is decoded again
+ */
+@ConfigurationProperties("sieve")
+public record SieveProperties(
+        List<Path> roots, Path cache, long heartbeatMs, int missedHeartbeats, int tileCacheMb, int verifyEveryTile) {
+    public SieveProperties {
+        roots = roots == null ? List.of() : roots;
+    }
+
+    public long leaseMs() {
+        return heartbeatMs * missedHeartbeats;
+    }
+}

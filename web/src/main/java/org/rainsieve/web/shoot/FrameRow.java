@@ -1,0 +1,28 @@
+package org.rainsieve.web.shoot;
+
+/** A frame on the contact sheet. Unknown values are null. */
+public record FrameRow(
+        long id,
+        String name,
+        String state,
+        String reason,
+        String camera,
+        Integer iso,
+        Double exposureSeconds,
+        Integer width,
+        Integer height,
+        Long returnedItem,
+        String itemState) {
+
+    /** One word for where the frame stands: its newest item's state once it has one, else its own. */
+    public String standing() {
+        return itemState == null ? state : itemState.equals("taken") ? "running" : itemState;
+    }
+
+    public String exposure() {
+        if (exposureSeconds == null) {
+            return "";
+        }
+        return exposureSeconds < 0.4 ? "1/" + Math.round(1 / exposureSeconds) + " s" : exposureSeconds + " s";
+    }
+}

@@ -1,0 +1,15 @@
+package org.rainsieve.web.shoot;
+
+/** What reading a frame found. */
+public record ReadFrame(
+        String sha256,
+        String camera,
+        int iso,
+        double exposureSeconds,
+        double aperture,
+        double focalLengthMm,
+        String lens,
+        String takenAt,
+        int width,
+        int height,
+        String noiseJson) {}

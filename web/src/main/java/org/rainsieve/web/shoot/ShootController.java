@@ -1,0 +1,86 @@
+package org.rainsieve.web.shoot;
+
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.TimeUnit;
+import org.rainsieve.web.files.FolderService;
+import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
+import org.springframework.http.CacheControl;
+import org.springframework.http.MediaType;
+import org.springframework.http.ResponseEntity;
+import org.springframework.stereotype.Controller;
+import org.springframework.ui.Model;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.ResponseBody;
+
+/** The pages Shoots and Shoot. */
+@Controller
+@ConditionalOnWebApplication
+class ShootController {
+    private final ShootService shoots;
+    private final FolderService folders;
+
+    ShootController(ShootService shoots, FolderService folders) {
+        this.shoots = shoots;
+        this.folders = folders;
+    }
+
+    @GetMapping("/")
+    String home() {
+        return "redirect:/shoots";
+    }
+
+    @GetMapping("/shoots")
+    String list(Model model) {
+        model.addAttribute("shoots", shoots.shoots());
+        model.addAttribute("roots", folders.roots());
+        return "shoots";
+    }
+
+    @GetMapping("/shoots/{id}")
+    String one(@PathVariable long id, Model model) {
+        model.addAttribute("shoot", shoots.shoot(id));
+        model.addAttribute("frames", shoots.frames(id));
+        return "shoot";
+    }
+
+    /** Where the frames of a shoot stand, for the page to follow while they are read. */
+    @GetMapping("/shoots/{id}/standing")
+    @ResponseBody
+    Map<String, Object> standing(@PathVariable long id) {
+        ShootRow row = shoots.shoot(id);
+        return Map.of("unread", row.unread(), "ready", row.ready(), "refused", row.refused(), "frames", row.frames());
+    }
+
+    @GetMapping("/folders")
+    @ResponseBody
+    List<FolderService.Folder> folders(
+            @RequestParam(defaultValue = "-1") int root, @RequestParam(defaultValue = "") String path) {
+        return root < 0 ? folders.roots() : folders.below(root, path);
+    }
+
+    @PostMapping("/shoots")
+    String takeIn(
+            @RequestParam int root,
+            @RequestParam(defaultValue = "") String path,
+            @RequestParam(defaultValue = "") String name) {
+        return "redirect:/shoots/" + shoots.takeIn(root, path, name);
+    }
+
+    @PostMapping("/shoots/{id}/try-again")
+    String tryAgain(@PathVariable long id) {
+        shoots.tryAgain(id);
+        return "redirect:/shoots/" + id;
+    }
+
+    @GetMapping("/frames/{id}/thumbnail")
+    ResponseEntity<byte[]> thumbnail(@PathVariable long id) {
+        return ResponseEntity.ok()
+                .contentType(MediaType.IMAGE_JPEG)
+                .cacheControl(CacheControl.maxAge(1, TimeUnit.HOURS).cachePrivate())
+                .body(shoots.thumbnailBytes(id));
+    }
+}

@@ -1,0 +1,179 @@
+package org.rainsieve.web.shoot;
+
+import java.nio.charset.StandardCharsets;
+import java.security.MessageDigest;
+import java.security.NoSuchAlgorithmException;
+import java.util.List;
+import java.util.Optional;
+import org.rainsieve.web.files.FolderService;
+import org.springframework.jdbc.core.simple.JdbcClient;
+import org.springframework.stereotype.Repository;
+
+/** Shoots and their frames. */
+@Repository
+class ShootRepository {
+    private final JdbcClient db;
+
+    ShootRepository(JdbcClient db) {
+        this.db = db;
+    }
+
+    long addShoot(String name, String folder) {
+        var keys = new org.springframework.jdbc.support.GeneratedKeyHolder();
+        db.sql("INSERT INTO shoot (name, folder) VALUES (?, ?)")
+                .params(name, folder)
+                .update(keys);
+        return keys.getKey().longValue();
+    }
+
+    Optional<Long> shootOfFolder(String folder) {
+        return db.sql("SELECT id FROM shoot WHERE folder = ?")
+                .param(folder)
+                .query(Long.class)
+                .optional();
+    }
+
+    /** Adds a frame unless the shoot has that path already. */
+    boolean addFrame(long shootId, FolderService.Found found) {
+        return db.sql("INSERT IGNORE INTO frame (shoot_id, path, path_hash, name, size_bytes) VALUES (?, ?, ?, ?, ?)")
+                        .params(
+                                shootId,
+                                found.path().toString(),
+                                sha256(found.path().toString()),
+                                found.path().getFileName().toString(),
+                                found.sizeBytes())
+                        .update()
+                > 0;
+    }
+
+    private static byte[] sha256(String text) {
+        try {
+            return MessageDigest.getInstance("SHA-256").digest(text.getBytes(StandardCharsets.UTF_8));
+        } catch (NoSuchAlgorithmException e) {
+            throw new IllegalStateException(e);
+        }
+    }
+
+    private static final String ROWS = """
+            SELECT s.id, s.name, s.folder,
+                   COUNT(f.id) AS frames,
+                   COALESCE(SUM(f.state = 'unread'), 0) AS unread,
+                   COALESCE(SUM(f.state = 'ready'), 0) AS ready,
+                   COALESCE(SUM(f.state = 'refused'), 0) AS refused,
+                   COALESCE(SUM(f.id IN (SELECT frame_id FROM item WHERE state = 'returned')), 0) AS returned,
+                   COALESCE(SUM(f.id IN (SELECT frame_id FROM item WHERE state = 'failed')
+                        AND f.id NOT IN (SELECT frame_id FROM item WHERE state = 'returned')), 0) AS failed,
+                   COALESCE(GROUP_CONCAT(DISTINCT f.camera ORDER BY f.camera SEPARATOR ', '), '') AS cameras,
+                   COALESCE(MIN(f.iso), 0) AS iso_from, COALESCE(MAX(f.iso), 0) AS iso_to,
+                   COALESCE(LEFT(MIN(f.taken_at), 10), '') AS first_day,
+                   COALESCE(SUM(f.size_bytes), 0) AS size_bytes,
+                   (SELECT COALESCE(SUM(i.size_bytes), 0) FROM item i JOIN frame g ON g.id = i.frame_id
+                     WHERE g.shoot_id = s.id AND i.state = 'returned') AS returns_bytes
+            FROM shoot s LEFT JOIN frame f ON f.shoot_id = s.id AND f.state <> 'own'
+            """;
+
+    List<ShootRow> shoots() {
+        return db.sql(ROWS + " GROUP BY s.id ORDER BY s.id DESC")
+                .query(ShootRow.class)
+                .list();
+    }
+
+    Optional<ShootRow> shoot(long id) {
+        return db.sql(ROWS + " WHERE s.id = ? GROUP BY s.id")
+                .param(id)
+                .query(ShootRow.class)
+                .optional();
+    }
+
+    List<FrameRow> frames(long shootId) {
+        return db.sql("""
+                        SELECT f.id, f.name, f.state, f.reason, f.camera, f.iso, f.exposure_seconds, f.width, f.height,
+                               (SELECT MAX(i.id) FROM item i WHERE i.frame_id = f.id AND i.state = 'returned')
+                                 AS returned_item,
+                               (SELECT i.state FROM item i WHERE i.frame_id = f.id ORDER BY i.id DESC LIMIT 1)
+                                 AS item_state
+                        FROM frame f WHERE f.shoot_id = ? AND f.state <> 'own' ORDER BY f.name
+                        """).param(shootId).query(FrameRow.class).list();
+    }
+
+    Optional<FrameForWork> frameForWork(long id) {
+        return db.sql(WORK + " WHERE id = ?")
+                .param(id)
+                .query(FrameForWork.class)
+                .optional();
+    }
+
+    List<FrameForWork> readyFrames(long shootId) {
+        return db.sql(WORK + " WHERE shoot_id = ? AND state = 'ready' ORDER BY name")
+                .param(shootId)
+                .query(FrameForWork.class)
+                .list();
+    }
+
+    private static final String WORK =
+            "SELECT id, shoot_id, path, name, camera, iso, width, height, size_bytes, sha256 FROM frame";
+
+    /** Noise laws of all readable frames of one body at one ISO, as JSON. */
+    List<String> noiseOf(String camera, int iso) {
+        return db.sql("SELECT noise FROM frame WHERE camera = ? AND iso = ? AND noise IS NOT NULL ORDER BY id")
+                .params(camera, iso)
+                .query(String.class)
+                .list();
+    }
+
+    /** Takes an unread frame for reading, or one whose reader has not been heard of. */
+    Optional<Long> takeUnread(long workerId, long leaseMs) {
+        List<Long> candidates = db.sql("""
+                        SELECT id FROM frame WHERE state = 'unread'
+                          AND (lease_until IS NULL OR lease_until < NOW(3)) ORDER BY id LIMIT 8
+                        """).query(Long.class).list();
+        for (long id : candidates) {
+            int taken = db.sql("""
+                            UPDATE frame SET reader = ?, lease_until = NOW(3) + INTERVAL ? MICROSECOND
+                            WHERE id = ? AND state = 'unread' AND (lease_until IS NULL OR lease_until < NOW(3))
+                            """).params(workerId, leaseMs * 1000, id).update();
+            if (taken == 1) {
+                return Optional.of(id);
+            }
+        }
+        return Optional.empty();
+    }
+
+    void read(long id, ReadFrame read) {
+        db.sql("""
+                        UPDATE frame SET state = 'ready', reason = NULL, sha256 = ?, camera = ?, iso = ?,
+                          exposure_seconds = ?, aperture = ?, focal_length_mm = ?, lens = ?, taken_at = ?, width = ?,
+                          height = ?, noise = ?, lease_until = NULL WHERE id = ?
+                        """)
+                .params(
+                        read.sha256(),
+                        read.camera(),
+                        read.iso(),
+                        number(read.exposureSeconds()),
+                        number(read.aperture()),
+                        number(read.focalLengthMm()),
+                        read.lens(),
+                        read.takenAt(),
+                        read.width(),
+                        read.height(),
+                        read.noiseJson(),
+                        id)
+                .update();
+    }
+
+    private static Double number(double value) {
+        return Double.isNaN(value) ? null : value;
+    }
+
+    void refuse(long id, String state, String reason) {
+        db.sql("UPDATE frame SET state = ?, reason = ?, lease_until = NULL WHERE id = ?")
+                .params(state, reason.substring(0, Math.min(1000, reason.length())), id)
+                .update();
+    }
+
+    void tryAgain(long shootId) {
+        db.sql("UPDATE frame SET state = 'unread', reason = NULL WHERE shoot_id = ? AND state = 'refused'")
+                .param(shootId)
+                .update();
+    }
+}

@@ -1,0 +1,106 @@
+package org.rainsieve.web.shoot;
+
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.List;
+import java.util.Optional;
+import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.web.files.FolderService;
+import org.rainsieve.web.setup.NotFoundException;
+import org.rainsieve.web.setup.NotPossibleException;
+import org.rainsieve.web.setup.SieveProperties;
+import org.springframework.stereotype.Service;
+import org.springframework.transaction.annotation.Transactional;
+import tools.jackson.databind.json.JsonMapper;
+
+/** Shoots: taking folders in and saying where their frames stand. */
+@Service
+public class ShootService {
+    private static final JsonMapper JSON = JsonMapper.builder().build();
+
+    private final ShootRepository repository;
+    private final FolderService folders;
+    private final SieveProperties properties;
+
+    ShootService(ShootRepository repository, FolderService folders, SieveProperties properties) {
+        this.repository = repository;
+        this.folders = folders;
+        this.properties = properties;
+    }
+
+    /** Registers the files of a folder as frames of one shoot; a folder taken in before only adds what is new. */
+    @Transactional
+    public long takeIn(int root, String path, String name) {
+        Path folder = folders.resolve(root, path);
+        List<FolderService.Found> found = folders.candidates(root, path);
+        if (found.isEmpty()) {
+            throw new NotPossibleException("There are no files in that folder. Choose another one.");
+        }
+        String title = name == null || name.isBlank() ? folder.getFileName().toString() : name.strip();
+        if (title.length() > 200) {
+            throw new NotPossibleException("The name of a shoot may have at most 200 letters.");
+        }
+        long id = repository
+                .shootOfFolder(folder.toString())
+                .orElseGet(() -> repository.addShoot(title, folder.toString()));
+        found.forEach(file -> repository.addFrame(id, file));
+        return id;
+    }
+
+    public List<ShootRow> shoots() {
+        return repository.shoots();
+    }
+
+    public ShootRow shoot(long id) {
+        return repository.shoot(id).orElseThrow(() -> new NotFoundException("There is no such shoot."));
+    }
+
+    public List<FrameRow> frames(long shootId) {
+        return repository.frames(shootId);
+    }
+
+    public List<FrameForWork> readyFrames(long shootId) {
+        return repository.readyFrames(shootId);
+    }
+
+    public FrameForWork frame(long id) {
+        return repository.frameForWork(id).orElseThrow(() -> new NotFoundException("There is no such frame."));
+    }
+
+    /** The law that all frames of a body at one ISO share: pooled, so that a series cannot jump. */
+    public NoiseModel pooledNoise(String camera, int iso) {
+        List<NoiseModel> models = repository.noiseOf(camera, iso).stream()
+                .map(json -> JSON.readValue(json, NoiseModel.class))
+                .toList();
+        return NoiseModel.pooled(models);
+    }
+
+    public Optional<Long> takeUnread(long workerId) {
+        return repository.takeUnread(workerId, Math.max(60_000, properties.leaseMs()));
+    }
+
+    public void read(long frameId, ReadFrame read) {
+        repository.read(frameId, read);
+    }
+
+    public void refuse(long frameId, String reason, boolean ownReturn) {
+        repository.refuse(frameId, ownReturn ? "own" : "refused", reason);
+    }
+
+    public void tryAgain(long shootId) {
+        repository.tryAgain(shootId);
+    }
+
+    /** Where the thumbnail of a frame is kept. */
+    public Path thumbnail(long frameId) {
+        return properties.cache().resolve("thumbnails").resolve(frameId + ".jpg");
+    }
+
+    public byte[] thumbnailBytes(long frameId) {
+        try {
+            return Files.readAllBytes(thumbnail(frameId));
+        } catch (java.io.IOException e) {
+            throw new NotFoundException("There is no thumbnail yet.");
+        }
+    }
+}

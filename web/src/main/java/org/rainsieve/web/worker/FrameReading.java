@@ -1,0 +1,89 @@
+package org.rainsieve.web.worker;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.StandardCopyOption;
+import org.rainsieve.dng.DngFrame;
+import org.rainsieve.frame.RefusedException;
+import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.noise.NoiseReader;
+import org.rainsieve.pipeline.Draft;
+import org.rainsieve.pipeline.ReducedPicture;
+import org.rainsieve.raw.OwnReturnException;
+import org.rainsieve.raw.RawOpener;
+import org.rainsieve.web.shoot.FrameForWork;
+import org.rainsieve.web.shoot.ReadFrame;
+import org.rainsieve.web.shoot.ShootService;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import tools.jackson.databind.json.JsonMapper;
+
+/** Reads a frame that was taken in: opens it, measures its noise and makes its thumbnail. */
+final class FrameReading {
+    private static final Logger LOG = LoggerFactory.getLogger(FrameReading.class);
+    private static final JsonMapper JSON = JsonMapper.builder().build();
+    private static final int THUMBNAIL_EDGE = 480;
+
+    private final ShootService shoots;
+
+    FrameReading(ShootService shoots) {
+        this.shoots = shoots;
+    }
+
+    void read(long frameId) {
+        FrameForWork frame = shoots.frame(frameId);
+        try {
+            RawOpener.Opened opened = RawOpener.open(frame.file());
+            DngFrame dng = opened.frame();
+            NoiseModel noise = NoiseModel.ofProfile(dng.noiseProfile());
+            if (noise == null) {
+                noise = NoiseReader.read(dng.mosaic());
+            }
+            thumbnail(frameId, dng);
+            shoots.read(
+                    frameId,
+                    new ReadFrame(
+                            opened.sha256(),
+                            cut(dng.shot().camera()),
+                            dng.shot().iso(),
+                            dng.shot().exposureSeconds(),
+                            dng.shot().aperture(),
+                            dng.shot().focalLengthMm(),
+                            cut(dng.shot().lens()),
+                            dng.shot()
+                                    .takenAt()
+                                    .substring(
+                                            0, Math.min(40, dng.shot().takenAt().length())),
+                            dng.mosaic().width(),
+                            dng.mosaic().height(),
+                            JSON.writeValueAsString(noise)));
+        } catch (OwnReturnException e) {
+            shoots.refuse(frameId, e.getMessage(), true);
+        } catch (RefusedException e) {
+            shoots.refuse(frameId, e.getMessage(), false);
+        } catch (IOException e) {
+            LOG.warn("No thumbnail for frame {}", frameId, e);
+            shoots.refuse(frameId, "Its thumbnail could not be kept: the cache folder is full or missing.", false);
+        } catch (RuntimeException e) {
+            LOG.error("Frame {} could not be read", frameId, e);
+            shoots.refuse(frameId, "Something went wrong inside Rain Sieve while this file was read.", false);
+        } catch (OutOfMemoryError e) {
+            shoots.refuse(frameId, "The frame is too large for the memory that the worker may use.", false);
+        }
+    }
+
+    private static String cut(String text) {
+        return text.substring(0, Math.min(200, text.length()));
+    }
+
+    private void thumbnail(long frameId, DngFrame dng) throws IOException {
+        ReducedPicture picture = Draft.of(dng.mosaic(), THUMBNAIL_EDGE);
+        byte[] jpeg = ReducedPicture.jpeg(picture.render(dng.colour()), picture.width(), picture.height(), 0.85f);
+        Path file = shoots.thumbnail(frameId);
+        Files.createDirectories(file.getParent());
+        Path part = file.resolveSibling(file.getFileName() + ".part");
+        Files.write(part, jpeg);
+        Files.move(part, file, StandardCopyOption.ATOMIC_MOVE, StandardCopyOption.REPLACE_EXISTING);
+    }
+}

@@ -1,0 +1,159 @@
+package org.rainsieve.web.worker;
+
+import java.io.IOException;
+import java.nio.file.AccessDeniedException;
+import java.nio.file.Files;
+import java.nio.file.NoSuchFileException;
+import java.nio.file.Path;
+import org.rainsieve.frame.CancelledException;
+import org.rainsieve.frame.RefusedException;
+import org.rainsieve.pipeline.Cancel;
+import org.rainsieve.pipeline.ResolvedSettings;
+import org.rainsieve.pipeline.ReturnVerifier;
+import org.rainsieve.pipeline.ReturnWriter;
+import org.rainsieve.pipeline.TileCache;
+import org.rainsieve.raw.RawOpener;
+import org.rainsieve.web.files.ReturnNames;
+import org.rainsieve.web.run.RunService;
+import org.rainsieve.web.run.TakenItem;
+import org.rainsieve.web.setup.SieveProperties;
+import org.rainsieve.web.shoot.FrameForWork;
+import org.rainsieve.web.shoot.ShootService;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+
+/** Takes one item through: open, write to a temporary file, verify, publish. Every way out is recorded. */
+final class ItemWork {
+    private static final Logger LOG = LoggerFactory.getLogger(ItemWork.class);
+
+    private final RunService runs;
+    private final ShootService shoots;
+    private final Publisher publisher;
+    private final PausePoint pausePoint;
+    private final TileCache cache;
+    private final ViewerFirst viewerFirst;
+    private final SieveProperties properties;
+
+    ItemWork(
+            RunService runs,
+            ShootService shoots,
+            PausePoint pausePoint,
+            TileCache cache,
+            ViewerFirst viewerFirst,
+            SieveProperties properties) {
+        this.runs = runs;
+        this.shoots = shoots;
+        this.publisher = new Publisher(runs, pausePoint);
+        this.pausePoint = pausePoint;
+        this.cache = cache;
+        this.viewerFirst = viewerFirst;
+        this.properties = properties;
+    }
+
+    void work(TakenItem item) {
+        FrameForWork frame = shoots.frame(item.frameId());
+        Path temporary = null;
+        try {
+            if (publisher.adopt(item)) {
+                return;
+            }
+            RawOpener.Opened opened = RawOpener.open(frame.file());
+            if (!opened.sha256().equals(frame.sha256())) {
+                throw new RefusedException("The original has changed since it was read. Take its folder in again.");
+            }
+            ResolvedSettings settings = ResolvedSettings.ofJson(item.settings());
+            Path folder = Publisher.folder(item, frame.file());
+            int version = item.version() != null ? item.version() : runs.nextVersion(item);
+            ReturnNames.name(frame.name(), version);
+            temporary = Publisher.temporary(item, folder);
+            ReturnWriter.Written written = write(item, frame, opened, settings, version, temporary);
+            String hash = ReturnVerifier.verify(
+                    temporary,
+                    opened.frame().mosaic().width(),
+                    opened.frame().mosaic().height(),
+                    properties.verifyEveryTile());
+            publisher.publish(item, frame.file(), temporary, hash, written.noiseLeft());
+        } catch (Publisher.TakenOverException e) {
+            LOG.info("Item {} was taken over by another worker", item.id());
+            remove(temporary);
+        } catch (CancelledException e) {
+            remove(temporary);
+            runs.giveBack(item);
+        } catch (RefusedException e) {
+            runs.failed(item, e.getMessage());
+        } catch (AccessDeniedException e) {
+            remove(temporary);
+            runs.failed(item, "Rain Sieve is not allowed to write into the destination folder. Check its permissions.");
+        } catch (NoSuchFileException e) {
+            if (runs.stillMine(item)) {
+                runs.failed(item, "The destination folder is not there any more.");
+            }
+        } catch (IOException e) {
+            LOG.warn("Item {} failed", item.id(), e);
+            remove(temporary);
+            runs.failed(item, sentence(e));
+        } catch (RuntimeException e) {
+            LOG.error("Item {} failed", item.id(), e);
+            remove(temporary);
+            runs.failed(
+                    item, "Something went wrong inside Rain Sieve. Try again; if it stays, report it with the log.");
+        } catch (OutOfMemoryError e) {
+            remove(temporary);
+            runs.failed(item, "The frame is too large for the memory that the worker may use.");
+        }
+    }
+
+    private static String sentence(IOException e) {
+        String message = String.valueOf(e.getMessage());
+        return message.contains("No space left")
+                ? "The disk of the destination is full. Make room and try again."
+                : message;
+    }
+
+    private ReturnWriter.Written write(
+            TakenItem item,
+            FrameForWork frame,
+            RawOpener.Opened opened,
+            ResolvedSettings settings,
+            int version,
+            Path file)
+            throws IOException {
+        Cancel cancel = () -> {
+            viewerFirst.waitForViewer();
+            return !runs.wanted(item);
+        };
+        for (int attempt = 0; ; attempt++) {
+            try {
+                return ReturnWriter.write(
+                        opened.frame(),
+                        frame.name(),
+                        opened.sha256(),
+                        settings,
+                        version,
+                        file,
+                        cache,
+                        cancel,
+                        share -> {
+                            runs.progress(item, share);
+                            pausePoint.reach("writing");
+                        });
+            } catch (NoSuchFileException e) {
+                // Another worker has just removed the empty folder for temporary files.
+                if (attempt > 5 || !runs.stillMine(item)) {
+                    throw e;
+                }
+                Files.createDirectories(file.getParent());
+            }
+        }
+    }
+
+    private static void remove(Path temporary) {
+        if (temporary != null) {
+            try {
+                Files.deleteIfExists(temporary);
+            } catch (IOException e) {
+                LOG.warn("A temporary file could not be removed", e);
+            }
+        }
+    }
+}

@@ -1,0 +1,194 @@
+package org.rainsieve.web.worker;
+
+import com.sun.net.httpserver.HttpExchange;
+import com.sun.net.httpserver.HttpServer;
+import java.io.IOException;
+import java.net.InetAddress;
+import java.net.InetSocketAddress;
+import java.net.URLDecoder;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Path;
+import java.security.MessageDigest;
+import java.security.SecureRandom;
+import java.util.HashMap;
+import java.util.HexFormat;
+import java.util.LinkedHashMap;
+import java.util.Map;
+import java.util.concurrent.Executors;
+import org.rainsieve.colour.ViewRendering;
+import org.rainsieve.dng.LinearDngFile;
+import org.rainsieve.frame.PixelSource;
+import org.rainsieve.frame.Planes;
+import org.rainsieve.frame.RefusedException;
+import org.rainsieve.frame.Region;
+import org.rainsieve.pipeline.Cancel;
+import org.rainsieve.pipeline.Draft;
+import org.rainsieve.pipeline.ReducedPicture;
+import org.rainsieve.pipeline.ResolvedSettings;
+import org.rainsieve.pipeline.ReturnWriter;
+import org.rainsieve.pipeline.TileCache;
+import org.rainsieve.raw.RawOpener;
+import org.rainsieve.web.run.ItemRow;
+import org.rainsieve.web.run.RunService;
+import org.rainsieve.web.setup.NotFoundException;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+
+/**
+ * Renders regions for the viewer, in the worker, because files are never opened in the web process. Listens on loopback;
+ * only who knows the secret in the database is answered.
+ */
+final class PictureServer implements AutoCloseable {
+    private static final Logger LOG = LoggerFactory.getLogger(PictureServer.class);
+    private static final int OPEN_FRAMES = 3;
+    private static final int LARGEST_SIDE = 2048;
+    private static final int OVERVIEW_EDGE = 1600;
+
+    private final RunService runs;
+    private final TileCache cache;
+    private final ViewerFirst viewerFirst;
+    private final HttpServer server;
+    private final String secret;
+    private final LinkedHashMap<String, RawOpener.Opened> open = new LinkedHashMap<>(8, 0.75f, true);
+
+    PictureServer(RunService runs, TileCache cache, ViewerFirst viewerFirst) throws IOException {
+        this.runs = runs;
+        this.cache = cache;
+        this.viewerFirst = viewerFirst;
+        byte[] random = new byte[32];
+        new SecureRandom().nextBytes(random);
+        secret = HexFormat.of().formatHex(random);
+        server = HttpServer.create(new InetSocketAddress(InetAddress.getLoopbackAddress(), 0), 0);
+        server.setExecutor(Executors.newFixedThreadPool(2));
+        server.createContext("/region", this::answer);
+        server.start();
+    }
+
+    String address() {
+        return "http://127.0.0.1:" + server.getAddress().getPort();
+    }
+
+    String secret() {
+        return secret;
+    }
+
+    private void answer(HttpExchange exchange) throws IOException {
+        viewerFirst.begin();
+        try (exchange) {
+            byte[] given = String.valueOf(exchange.getRequestHeaders().getFirst("X-Sieve-Secret"))
+                    .getBytes(StandardCharsets.UTF_8);
+            if (!MessageDigest.isEqual(given, secret.getBytes(StandardCharsets.UTF_8))) {
+                exchange.sendResponseHeaders(403, -1);
+                return;
+            }
+            byte[] body;
+            int status = 200;
+            try {
+                body = region(query(exchange));
+            } catch (RefusedException | NotFoundException e) {
+                status = 404;
+                body = e.getMessage().getBytes(StandardCharsets.UTF_8);
+            } catch (IllegalArgumentException e) {
+                status = 400;
+                body = "The region asked for lies outside the picture.".getBytes(StandardCharsets.UTF_8);
+            }
+            exchange.sendResponseHeaders(status, body.length);
+            exchange.getResponseBody().write(body);
+        } catch (RuntimeException | OutOfMemoryError e) {
+            LOG.warn("A region could not be rendered", e);
+        } finally {
+            viewerFirst.end();
+        }
+    }
+
+    private static Map<String, String> query(HttpExchange exchange) {
+        Map<String, String> query = new HashMap<>();
+        for (String pair :
+                String.valueOf(exchange.getRequestURI().getRawQuery()).split("&")) {
+            int split = pair.indexOf('=');
+            if (split > 0) {
+                query.put(
+                        pair.substring(0, split), URLDecoder.decode(pair.substring(split + 1), StandardCharsets.UTF_8));
+            }
+        }
+        return query;
+    }
+
+    private byte[] region(Map<String, String> query) throws RefusedException, IOException {
+        ItemRow item = runs.item(Long.parseLong(query.get("item")));
+        String which = query.getOrDefault("which", "after");
+        double lift = Double.parseDouble(query.getOrDefault("lift", "0"));
+        RawOpener.Opened opened = opened(item.path());
+        if ("overview".equals(query.get("kind"))) {
+            return overview(item, which, lift, opened);
+        }
+        int x = Integer.parseInt(query.get("x"));
+        int y = Integer.parseInt(query.get("y"));
+        int w = Integer.parseInt(query.get("w"));
+        int h = Integer.parseInt(query.get("h"));
+        Region region = new Region(x, y, w, h);
+        if (region.isEmpty() || w > LARGEST_SIDE || h > LARGEST_SIDE) {
+            throw new IllegalArgumentException("size");
+        }
+        Planes planes = new Planes(region, 3);
+        if ("before".equals(which)) {
+            fill(before(item, opened), planes);
+        } else {
+            try (LinearDngFile file = LinearDngFile.open(Path.of(item.finalPath()))) {
+                fill(file, planes);
+            }
+        }
+        return ReducedPicture.png(new ViewRendering(opened.frame().colour(), lift).render(planes), w, h);
+    }
+
+    private static void fill(PixelSource source, Planes planes) {
+        if (!source.bounds().contains(planes.region())) {
+            throw new IllegalArgumentException("outside");
+        }
+        source.fill(planes);
+    }
+
+    private PixelSource before(ItemRow item, RawOpener.Opened opened) {
+        return ReturnWriter.step(
+                        opened.frame(), opened.sha256(), ResolvedSettings.ofJson(item.settings()), cache, Cancel.NEVER)
+                .plain();
+    }
+
+    private byte[] overview(ItemRow item, String which, double lift, RawOpener.Opened opened)
+            throws IOException, RefusedException {
+        ReducedPicture picture;
+        if ("before".equals(which)) {
+            picture = Draft.of(opened.frame().mosaic(), OVERVIEW_EDGE);
+        } else {
+            try (LinearDngFile file = LinearDngFile.open(Path.of(item.finalPath()))) {
+                picture = new ReducedPicture(file.width(), file.height(), OVERVIEW_EDGE);
+                for (int y = 0; y < file.height(); y += 256) {
+                    Planes band = new Planes(new Region(0, y, file.width(), Math.min(256, file.height() - y)), 3);
+                    file.fill(band);
+                    picture.add(band);
+                }
+            }
+        }
+        return ReducedPicture.jpeg(
+                picture.render(opened.frame().colour(), lift), picture.width(), picture.height(), 0.92f);
+    }
+
+    private RawOpener.Opened opened(String path) throws RefusedException {
+        synchronized (open) {
+            RawOpener.Opened found = open.get(path);
+            if (found == null) {
+                if (open.size() >= OPEN_FRAMES) {
+                    open.remove(open.keySet().iterator().next());
+                }
+                found = RawOpener.open(Path.of(path));
+                open.put(path, found);
+            }
+            return found;
+        }
+    }
+
+    @Override
+    public void close() {
+        server.stop(0);
+    }
+}

@@ -1,0 +1,178 @@
+package org.rainsieve.web.worker;
+
+import java.io.IOException;
+import java.nio.channels.FileChannel;
+import java.nio.channels.FileLock;
+import java.nio.file.DirectoryStream;
+import java.nio.file.FileAlreadyExistsException;
+import java.nio.file.Files;
+import java.nio.file.NoSuchFileException;
+import java.nio.file.Path;
+import java.nio.file.StandardCopyOption;
+import java.nio.file.StandardOpenOption;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+import org.rainsieve.pipeline.ReturnVerifier;
+import org.rainsieve.web.files.FolderService;
+import org.rainsieve.web.files.ReturnNames;
+import org.rainsieve.web.run.RunService;
+import org.rainsieve.web.run.TakenItem;
+import org.springframework.dao.DuplicateKeyException;
+
+/**
+ * Puts a verified temporary file under its final name so that each item has exactly one return, whatever dies when:
+ * the row records name, version and hash first; the name is given by a call that fails if it exists; whoever takes over
+ * looks for the recorded name and hash and adopts what is there.
+ */
+final class Publisher {
+    private final RunService runs;
+    private final PausePoint pausePoint;
+
+    Publisher(RunService runs, PausePoint pausePoint) {
+        this.runs = runs;
+        this.pausePoint = pausePoint;
+    }
+
+    /** The item belongs to someone else by now; nothing of ours was published. */
+    static final class TakenOverException extends Exception {
+        private static final long serialVersionUID = 1L;
+    }
+
+    static Path folder(TakenItem item, Path original) {
+        Path beside = original.toAbsolutePath().getParent();
+        return item.destination().equals("sub-folder") ? beside.resolve("returns") : beside;
+    }
+
+    /** A new temporary file in the destination's own file system; leftovers of earlier attempts are removed. */
+    static Path temporary(TakenItem item, Path folder) throws IOException {
+        Path temporaries = folder.resolve(FolderService.TEMPORARY);
+        Files.createDirectories(temporaries);
+        removeTemporaries(item, folder);
+        return temporaries.resolve("item-" + item.id() + "-" + item.attempt() + ".part");
+    }
+
+    static void removeTemporaries(TakenItem item, Path folder) throws IOException {
+        Path temporaries = folder.resolve(FolderService.TEMPORARY);
+        if (Files.isDirectory(temporaries)) {
+            try (DirectoryStream<Path> left = Files.newDirectoryStream(temporaries, "item-" + item.id() + "-*")) {
+                for (Path file : left) {
+                    Files.deleteIfExists(file);
+                }
+            }
+            try {
+                Files.deleteIfExists(temporaries);
+            } catch (java.nio.file.DirectoryNotEmptyException e) {
+                // Others are still writing there.
+            }
+            Files.createDirectories(folder);
+        }
+    }
+
+    /** If an earlier attempt had published already, the item is finished with its file. */
+    boolean adopt(TakenItem item) throws IOException {
+        if (item.finalPath() == null) {
+            return false;
+        }
+        Optional<String> hash = ours(item, Path.of(item.finalPath()));
+        if (hash.isEmpty()) {
+            return false;
+        }
+        removeTemporaries(item, Path.of(item.finalPath()).getParent());
+        runs.returned(item, hash.get());
+        return true;
+    }
+
+    /** The hash of the file under that name if some attempt at this item made it. */
+    private Optional<String> ours(TakenItem item, Path finalPath) throws IOException {
+        List<String> known = runs.publications(item, finalPath.toString());
+        if (known.isEmpty() || !Files.isRegularFile(finalPath)) {
+            return Optional.empty();
+        }
+        String hash = ReturnVerifier.hash(finalPath);
+        return Set.copyOf(known).contains(hash) ? Optional.of(hash) : Optional.empty();
+    }
+
+    /**
+     * @param temporary a complete, verified and forced file
+     * @param hash of its bytes
+     */
+    void publish(TakenItem item, Path original, Path temporary, String hash, double noiseLeft)
+            throws IOException, TakenOverException {
+        Path folder = folder(item, original);
+        long size = Files.size(temporary);
+        pausePoint.reach("verified");
+        int version = item.version() != null ? item.version() : runs.nextVersion(item);
+        while (true) {
+            Path finalPath =
+                    folder.resolve(ReturnNames.name(original.getFileName().toString(), version));
+            boolean recorded;
+            try {
+                recorded = runs.record(item, version, finalPath.toString(), hash, size, noiseLeft);
+            } catch (DuplicateKeyException e) {
+                version++;
+                continue;
+            }
+            if (!recorded) {
+                throw new TakenOverException();
+            }
+            pausePoint.reach("recorded");
+            if (!runs.stillMine(item)) {
+                throw new TakenOverException();
+            }
+            pausePoint.reach("checked");
+            try {
+                link(temporary, finalPath);
+            } catch (FileAlreadyExistsException e) {
+                Optional<String> before = ours(item, finalPath);
+                if (before.isPresent()) {
+                    Files.deleteIfExists(temporary);
+                    runs.returned(item, before.get());
+                    return;
+                }
+                version++; // somebody else's file: never overwritten
+                continue;
+            } catch (NoSuchFileException e) {
+                throw new TakenOverException(); // whoever took over has removed our temporary file
+            }
+            force(folder);
+            pausePoint.reach("linked");
+            Files.deleteIfExists(temporary);
+            removeTemporaries(item, folder);
+            pausePoint.reach("unlinked");
+            runs.returned(item, hash);
+            return;
+        }
+    }
+
+    /** Gives the file its final name, failing if that exists. */
+    private static void link(Path temporary, Path finalPath) throws IOException {
+        try {
+            Files.createLink(finalPath, temporary);
+        } catch (UnsupportedOperationException e) {
+            moveUnderLock(temporary, finalPath);
+        } catch (FileAlreadyExistsException | NoSuchFileException e) {
+            throw e;
+        } catch (IOException e) {
+            // File systems without links say so in many ways.
+            moveUnderLock(temporary, finalPath);
+        }
+    }
+
+    private static void moveUnderLock(Path temporary, Path finalPath) throws IOException {
+        Path lockFile = temporary.getParent().resolve("lock");
+        try (FileChannel channel = FileChannel.open(lockFile, StandardOpenOption.CREATE, StandardOpenOption.WRITE);
+                FileLock lock = channel.lock()) {
+            if (Files.exists(finalPath)) {
+                throw new FileAlreadyExistsException(finalPath.toString());
+            }
+            Files.move(temporary, finalPath, StandardCopyOption.ATOMIC_MOVE);
+        }
+    }
+
+    private static void force(Path folder) throws IOException {
+        try (FileChannel channel = FileChannel.open(folder, StandardOpenOption.READ)) {
+            channel.force(true);
+        }
+    }
+}

@@ -1,0 +1,123 @@
+package org.rainsieve.web.worker;
+
+import jakarta.annotation.PreDestroy;
+import java.io.IOException;
+import java.util.Optional;
+import java.util.concurrent.Executors;
+import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.TimeUnit;
+import org.rainsieve.pipeline.TileCache;
+import org.rainsieve.web.run.RunService;
+import org.rainsieve.web.run.TakenItem;
+import org.rainsieve.web.setup.SieveProperties;
+import org.rainsieve.web.shoot.ShootService;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.beans.factory.annotation.Value;
+import org.springframework.boot.context.event.ApplicationReadyEvent;
+import org.springframework.context.annotation.Profile;
+import org.springframework.context.event.EventListener;
+import org.springframework.dao.DataAccessException;
+import org.springframework.stereotype.Component;
+
+/** The worker process: reads new frames first, then takes items, until it is ended. Waits when the database is away. */
+@Component
+@Profile("worker")
+class WorkerLoop {
+    private static final Logger LOG = LoggerFactory.getLogger(WorkerLoop.class);
+    private static final long IDLE_MS = 300;
+
+    private final RunService runs;
+    private final ShootService shoots;
+    private final SieveProperties properties;
+    private final PausePoint pausePoint;
+    private final ScheduledExecutorService heart = Executors.newSingleThreadScheduledExecutor();
+    private volatile boolean ending;
+    private volatile long id;
+    private PictureServer pictures;
+
+    WorkerLoop(
+            RunService runs,
+            ShootService shoots,
+            SieveProperties properties,
+            @Value("${sieve.pause-at:}") String pauseAt) {
+        this.runs = runs;
+        this.shoots = shoots;
+        this.properties = properties;
+        this.pausePoint = new PausePoint(pauseAt);
+    }
+
+    @EventListener(ApplicationReadyEvent.class)
+    void start() throws IOException {
+        TileCache cache = new TileCache((long) properties.tileCacheMb() << 20);
+        ViewerFirst viewerFirst = new ViewerFirst();
+        pictures = new PictureServer(runs, cache, viewerFirst);
+        id = runs.addWorker(pictures.address(), pictures.secret());
+        heart.scheduleAtFixedRate(
+                this::beat, properties.heartbeatMs(), properties.heartbeatMs(), TimeUnit.MILLISECONDS);
+        FrameReading reading = new FrameReading(shoots);
+        ItemWork work = new ItemWork(runs, shoots, pausePoint, cache, viewerFirst, properties);
+        Thread thread = new Thread(() -> loop(reading, work), "worker");
+        thread.setDaemon(false);
+        thread.start();
+        LOG.info("Worker {} is ready", id);
+    }
+
+    private void beat() {
+        try {
+            runs.heartbeat(id);
+        } catch (DataAccessException e) {
+            LOG.warn("The database does not answer; trying again");
+        }
+    }
+
+    private void loop(FrameReading reading, ItemWork work) {
+        while (!ending) {
+            try {
+                Optional<Long> unread = shoots.takeUnread(id);
+                if (unread.isPresent()) {
+                    reading.read(unread.get());
+                    continue;
+                }
+                Optional<TakenItem> item = runs.take(id);
+                if (item.isPresent()) {
+                    work.work(item.get());
+                    continue;
+                }
+                Thread.sleep(IDLE_MS);
+            } catch (DataAccessException e) {
+                LOG.warn("The database does not answer; trying again");
+                pause();
+            } catch (InterruptedException e) {
+                return;
+            } catch (RuntimeException e) {
+                LOG.error("The worker goes on after an error", e);
+                pause();
+            }
+        }
+    }
+
+    private static void pause() {
+        try {
+            Thread.sleep(2000);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        }
+    }
+
+    @PreDestroy
+    void end() {
+        ending = true;
+        heart.shutdownNow();
+        if (pictures != null) {
+            pictures.close();
+        }
+        if (id != 0) {
+            try {
+                runs.removeWorker(id);
+            } catch (DataAccessException e) {
+                LOG.debug("The database is gone already", e);
+            }
+        }
+    }
+}
