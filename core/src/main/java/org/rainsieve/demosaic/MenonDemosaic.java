@@ -3,6 +3,7 @@ package org.rainsieve.demosaic;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
+import org.rainsieve.noise.RootScale;
 
 /**
  * Directional demosaicing with a posteriori decision and refinement for 2×2 mosaics: Menon, Andriani, Calvagno, IEEE TIP
@@ -14,12 +15,41 @@ public final class MenonDemosaic {
     public static final int MARGIN = 12;
 
     private final CfaPattern pattern;
+    private final float[] gains;
+    private final RootScale scale;
 
-    public MenonDemosaic(CfaPattern pattern) {
+    /**
+     * @param gains white-balance gains of red, green, blue: colour differences are smooth only where grey is grey, so
+     *     the work is done on balanced values and given back unbalanced
+     * @param scale brightness scale in which to work, or null for linear light. A scale suits clean mosaics (on
+     *     photographs it gains 2 to 5 dB as shown, because dark colours beside light ones do not overshoot); linear light
+     *     suits noisy ones and differences, whose mean must not move
+     */
+    public MenonDemosaic(CfaPattern pattern, double[] gains, RootScale scale) {
         if (!pattern.isBayer()) {
             throw new IllegalArgumentException("This demosaic is for 2×2 mosaics, not " + pattern);
         }
         this.pattern = pattern;
+        this.scale = scale;
+        this.gains = new float[] {(float) gains[0], (float) gains[1], (float) gains[2]};
+    }
+
+    private float[] balanced(Planes mosaic) {
+        Region r = mosaic.region();
+        float[] out = mosaic.channel(0).clone();
+        for (int y = 0; y < r.height(); y++) {
+            float even = gains[pattern.colourAt(r.x(), r.y() + y)];
+            float odd = gains[pattern.colourAt(r.x() + 1, r.y() + y)];
+            for (int x = 0, i = y * r.width(); x < r.width(); x++, i++) {
+                out[i] *= (x & 1) == 0 ? even : odd;
+            }
+        }
+        if (scale != null) {
+            for (int i = 0; i < out.length; i++) {
+                out[i] = scale.forward(out[i]);
+            }
+        }
+        return out;
     }
 
     /**
@@ -30,7 +60,7 @@ public final class MenonDemosaic {
         Region r = mosaic.region();
         int w = r.width();
         int h = r.height();
-        float[] m = mosaic.channel(0);
+        float[] m = balanced(mosaic);
         float[] chromaH = new float[m.length];
         float[] chromaV = new float[m.length];
         for (int y = 2; y < h - 2; y++) {
@@ -86,7 +116,7 @@ public final class MenonDemosaic {
         }
         int w = r.width();
         int h = r.height();
-        float[] m = mosaic.channel(0);
+        float[] m = balanced(mosaic);
         float[] g = m.clone();
         for (int y = 2; y < h - 2; y++) {
             for (int x = 2 + greenOffset(r.x() + 2, r.y() + y); x < w - 2; x += 2) {
@@ -174,15 +204,17 @@ public final class MenonDemosaic {
         return (m[i - step] + m[i + step]) / 2 + (2 * m[i] - m[i - 2 * step] - m[i + 2 * step]) / 4;
     }
 
-    private static void copy(Region from, float[] plane, int channel, Planes out) {
+    private void copy(Region from, float[] plane, int channel, Planes out) {
         Region to = out.region();
+        float[] result = out.channel(channel);
+        float unbalance = 1 / gains[channel];
         for (int y = to.y(); y < to.bottom(); y++) {
-            System.arraycopy(
-                    plane,
-                    (y - from.y()) * from.width() + to.x() - from.x(),
-                    out.channel(channel),
-                    out.index(to.x(), y),
-                    to.width());
+            int i = (y - from.y()) * from.width() + to.x() - from.x();
+            int o = out.index(to.x(), y);
+            for (int x = 0; x < to.width(); x++) {
+                float value = plane[i + x];
+                result[o + x] = (scale == null ? value : scale.inverse(value)) * unbalance;
+            }
         }
     }
 }

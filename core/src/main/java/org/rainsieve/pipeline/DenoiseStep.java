@@ -10,6 +10,7 @@ import org.rainsieve.frame.PixelSource;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
 import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.noise.RootScale;
 
 /**
  * Denoise and demosaic: from a mosaic to three linear colour planes. The costly part is made in canonical tiles of
@@ -29,7 +30,8 @@ public final class DenoiseStep implements PixelSource {
     private final DenoiseSettings settings;
     private final TileCache cache;
     private final Cancel cancel;
-    private final MenonDemosaic demosaic;
+    private final MenonDemosaic linear;
+    private final MenonDemosaic scaled;
 
     /**
      * @param frame identity of the frame's pixels, such as the file's hash
@@ -50,7 +52,10 @@ public final class DenoiseStep implements PixelSource {
         this.settings = settings;
         this.cache = cache;
         this.cancel = cancel;
-        this.demosaic = new MenonDemosaic(mosaic.pattern());
+        this.linear = new MenonDemosaic(mosaic.pattern(), gains, null);
+        double largest = Math.max(gains[0], Math.max(gains[1], gains[2]));
+        RootScale scale = RootScale.of(noise.a().get(1), noise.b().get(1), largest);
+        this.scaled = new MenonDemosaic(mosaic.pattern(), gains, scale);
     }
 
     /** The picture before denoising: the same tiles with all noise kept. */
@@ -129,7 +134,7 @@ public final class DenoiseStep implements PixelSource {
         Planes estimate = new Planes(core, 3);
         Planes residual = new Planes(core, 3);
         if (!settings.on()) {
-            demosaic.interpolate(noisy, demosaic.decide(noisy), estimate);
+            linear.interpolate(noisy, linear.decide(noisy), estimate);
             return new DenoisedTile(estimate, residual);
         }
         DenoiseMethod method = Methods.of(settings.method());
@@ -144,9 +149,9 @@ public final class DenoiseStep implements PixelSource {
             }
             difference[i] = from[i] - to[i];
         }
-        boolean[] decision = demosaic.decide(clean);
-        demosaic.interpolate(clean, decision, estimate);
-        demosaic.interpolate(rest, decision, residual);
+        boolean[] decision = scaled.decide(clean);
+        scaled.interpolate(clean, decision, estimate);
+        linear.interpolate(rest, decision, residual);
         return new DenoisedTile(estimate, residual);
     }
 }

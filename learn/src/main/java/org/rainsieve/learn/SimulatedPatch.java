@@ -1,7 +1,7 @@
 package org.rainsieve.learn;
 
 import java.util.SplittableRandom;
-import org.rainsieve.denoise.RootScale;
+import org.rainsieve.noise.RootScale;
 
 /**
  * One training example: a clean patch, exposed on a simulated sensor with an RGGB mosaic, in the network's own scale.

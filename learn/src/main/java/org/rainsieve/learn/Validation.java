@@ -6,7 +6,7 @@ import ai.djl.ndarray.types.Shape;
 import java.util.List;
 import java.util.Map;
 import java.util.SplittableRandom;
-import org.rainsieve.denoise.RootScale;
+import org.rainsieve.noise.RootScale;
 
 /**
  * Scores a network on fixed crops of pictures it never saw: colour PSNR of the sRGB-encoded picture after restoring one

@@ -1,8 +1,9 @@
-package org.rainsieve.denoise;
+package org.rainsieve.noise;
 
 /**
- * The brightness scale of the learned method: a square root with an offset, so that the noise is of nearly the same size at every
- * brightness, continued by a straight line far below black so that no value is lost. T(0) = 0.
+ * A brightness scale for interpolating and learning: a square root with an offset, so that noise is of nearly the same
+ * size and steps of brightness look alike everywhere, continued by a straight line far below black so that no value is
+ * lost. T(0) = 0.
  */
 public record RootScale(float offset) {
     /** The offset 3/8·a + b/a of the stabilising root, for the colour with the largest white-balance gain. */

@@ -1,0 +1,56 @@
+package org.rainsieve.book;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+import static org.assertj.core.api.Assertions.within;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.SplittableRandom;
+import java.util.TreeSet;
+import org.junit.jupiter.api.Test;
+import org.rainsieve.denoise.DenoiseSettings;
+
+class PageTest {
+    /** Seeded random pages: exact at rungs, between their neighbours elsewhere, no jump at a rung, constant at the ends. */
+    @Test
+    void interpolatesOverLogEi() {
+        SplittableRandom random = new SplittableRandom(42);
+        for (int round = 0; round < 300; round++) {
+            TreeSet<Integer> eis = new TreeSet<>();
+            while (eis.size() < 1 + round % 6) {
+                eis.add((int) (100 * Math.pow(2, random.nextDouble() * 9)));
+            }
+            List<Rung> rungs = new ArrayList<>();
+            eis.forEach(ei -> rungs.add(new Rung(ei, amounts(random.nextDouble() * 100))));
+            Page page = new Page("Ondrel 24", rungs);
+            for (int i = 0; i < rungs.size(); i++) {
+                Rung rung = rungs.get(i);
+                double grain = rung.denoise().grainKeptPercent();
+                assertThat(page.at(rung.ei())).isEqualTo(rung.denoise());
+                assertThat(page.at(rung.ei() * (1 + 1e-9)).grainKeptPercent()).isCloseTo(grain, within(1e-4));
+                assertThat(page.at(rung.ei() * (1 - 1e-9)).grainKeptPercent()).isCloseTo(grain, within(1e-4));
+                if (i > 0) {
+                    double before = rungs.get(i - 1).denoise().grainKeptPercent();
+                    double middle =
+                            Math.sqrt((double) rung.ei() * rungs.get(i - 1).ei());
+                    assertThat(page.at(middle).grainKeptPercent()).isCloseTo((before + grain) / 2, within(1e-9));
+                }
+            }
+            assertThat(page.at(1)).isEqualTo(rungs.get(0).denoise());
+            assertThat(page.at(1e7)).isEqualTo(rungs.get(rungs.size() - 1).denoise());
+        }
+    }
+
+    private static DenoiseSettings amounts(double grain) {
+        return new DenoiseSettings(true, "Quick", grain, 0);
+    }
+
+    @Test
+    void refusesWhatMakesNoSense() {
+        assertThatThrownBy(() -> amounts(101)).hasMessageContaining("0 to 100 %");
+        assertThatThrownBy(() -> new DenoiseSettings(true, "Patch", 0, 0)).hasMessageContaining("does not exist yet");
+        assertThatThrownBy(() -> new Page("x", List.of(new Rung(400, amounts(1)), new Rung(400, amounts(2)))))
+                .hasMessageContaining("two rungs");
+    }
+}
