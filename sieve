@@ -67,12 +67,15 @@ db_start() {
     db_env
     return
   fi
-  if [ "$(id -u)" = 0 ]; then user=(--user=nobody); fi
+  # The server does not run as root, unless its folder lies where nobody else can reach it.
+  if [ "$(id -u)" = 0 ]; then
+    if runuser -u nobody -- test -x "$home"; then user=(--user=nobody); else user=(--user=root); fi
+  fi
   if [ ! -f "$db/env" ]; then
     say "Preparing the database …"
     rm -rf "$db"
     mkdir -p "$db"/{data,tmp,run}
-    [ "$(id -u)" = 0 ] && chown -R nobody "$db"
+    [ "${user[*]}" = --user=nobody ] && chown -R nobody "$db"
     mariadb-install-db --no-defaults "${user[@]}" --datadir="$db/data" --tmpdir="$db/tmp" --auth-root-authentication-method=normal --skip-test-db --skip-name-resolve >/dev/null 2>&1
   fi
   local dbport

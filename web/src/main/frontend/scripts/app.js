@@ -19,7 +19,7 @@ document.addEventListener("alpine:init", () => {
         try {
           const answer = await (await fetch("/workers")).json();
           this.line = answer.workers === 0 ? "no worker is running" :
-            answer.workers + (answer.workers === 1 ? " worker " : " workers ") + (answer.busy > 0 ? answer.busy + " busy" : "idle");
+            answer.workers + (answer.workers === 1 ? " worker, " : " workers, ") + (answer.busy === 0 ? "idle" : answer.workers === 1 ? "busy" : answer.busy + " busy");
         } catch (e) {
           this.line = "Rain Sieve does not answer";
         }

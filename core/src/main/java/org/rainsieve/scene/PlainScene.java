@@ -30,6 +30,7 @@ public final class PlainScene {
         ground();
         strokes(new SplittableRandom(seed));
         edges();
+        blur();
         lamp();
         for (int i = 0; i < COLUMNS * ROWS; i++) {
             rectangle(chartField(i), chartColour(i));
@@ -149,6 +150,21 @@ public final class PlainScene {
                 double[] off = coloured ? new double[] {0.02, 0.05, 0.30} : new double[] {0.03, 0.03, 0.03};
                 for (int c = 0; c < 3; c++) {
                     srgb.channel(c)[y * width + x] = (float) (off[c] + (on[c] - off[c]) * edge);
+                }
+            }
+        }
+    }
+
+    /** A lens in front of the sensor: [1 2 1]/4 both ways, so that no colour is seen by a single photosite. */
+    private void blur() {
+        for (int c = 0; c < 3; c++) {
+            float[] plane = srgb.channel(c);
+            for (int step : new int[] {1, width}) {
+                float[] from = plane.clone();
+                for (int y = 1; y < height - 1; y++) {
+                    for (int i = y * width + 1; i < y * width + width - 1; i++) {
+                        plane[i] = (from[i - step] + 2 * from[i] + from[i + step]) / 4;
+                    }
                 }
             }
         }

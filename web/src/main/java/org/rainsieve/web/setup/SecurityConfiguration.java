@@ -40,7 +40,7 @@ class SecurityConfiguration {
                                 "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' blob: data:;"
                                         + " font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none';"
                                         + " frame-ancestors 'none'"))
-                        .referrerPolicy(referrer -> referrer.policy(ReferrerPolicy.NO_REFERRER))
+                        .referrerPolicy(referrer -> referrer.policy(ReferrerPolicy.SAME_ORIGIN))
                         .addHeaderWriter(new StaticHeadersWriter("Cross-Origin-Resource-Policy", "same-origin"))
                         .cacheControl(cache -> cache.disable()))
                 .addFilterBefore(new HostAndOriginFilter(), SecurityContextHolderFilter.class)

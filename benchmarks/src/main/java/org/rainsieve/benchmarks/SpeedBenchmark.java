@@ -1,0 +1,297 @@
+package org.rainsieve.benchmarks;
+
+import java.io.IOException;
+import java.lang.management.ManagementFactory;
+import java.lang.management.MemoryPoolMXBean;
+import java.lang.management.MemoryType;
+import java.nio.ByteOrder;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.Locale;
+import java.util.concurrent.Callable;
+import java.util.stream.IntStream;
+import nu.pattern.OpenCV;
+import org.opencv.core.CvType;
+import org.opencv.core.Mat;
+import org.opencv.photo.Photo;
+import org.rainsieve.colour.RgbSpace;
+import org.rainsieve.demosaic.MenonDemosaic;
+import org.rainsieve.denoise.DenoiseSettings;
+import org.rainsieve.denoise.Methods;
+import org.rainsieve.denoise.Quick;
+import org.rainsieve.dng.CfaDngWriter;
+import org.rainsieve.dng.DngFrame;
+import org.rainsieve.dng.LinearDngWriter;
+import org.rainsieve.frame.Mosaic;
+import org.rainsieve.frame.Planes;
+import org.rainsieve.frame.Region;
+import org.rainsieve.measure.Psnr;
+import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.pipeline.Cancel;
+import org.rainsieve.pipeline.DenoiseStep;
+import org.rainsieve.pipeline.ResolvedSettings;
+import org.rainsieve.pipeline.ReturnVerifier;
+import org.rainsieve.pipeline.ReturnWriter;
+import org.rainsieve.pipeline.TileCache;
+import org.rainsieve.raw.RawOpener;
+import org.rainsieve.scene.PlainScene;
+import org.rainsieve.scene.SimulatedCamera;
+
+/**
+ * One 24 MP mosaic, step by step: megapixels a second and peak heap, beside OpenCV's non-local means (7/21 windows, on a
+ * part, best of six strengths in PSNR) and LibRaw's plain development. Each figure is the best of three.
+ */
+final class SpeedBenchmark {
+    private static final int WIDTH = 6016;
+    private static final int HEIGHT = 4016;
+    private static final int ISO = 6400;
+    private static final SimulatedCamera CAMERA = SimulatedCamera.ONDREL_24;
+    private static final double MEGAPIXELS = WIDTH / 1e6 * HEIGHT;
+
+    private SpeedBenchmark() {}
+
+    static void run() throws Exception {
+        Path folder = Files.createTempDirectory("rain-sieve-benchmark");
+        Path original = folder.resolve("original.dng");
+        NoiseModel noise = CAMERA.noiseAt(ISO);
+        System.out.printf(
+                Locale.ROOT,
+                "%d x %d, %.1f MP, ISO %d, %d cores%n",
+                WIDTH,
+                HEIGHT,
+                MEGAPIXELS,
+                ISO,
+                Runtime.getRuntime().availableProcessors());
+        expose(original, noise);
+
+        double open = best("opening", MEGAPIXELS, () -> RawOpener.open(original));
+        RawOpener.Opened opened = RawOpener.open(original);
+        DngFrame frame = opened.frame();
+        double quick = best("Quick", MEGAPIXELS, () -> tiles(frame.mosaic(), noise, true));
+        double demosaic = best("demosaic (decide, interpolate)", MEGAPIXELS, () -> tiles(frame.mosaic(), noise, false));
+        double writing = best("DNG writing", MEGAPIXELS, () -> write(frame, folder.resolve("plain.dng")));
+        ResolvedSettings settings = ResolvedSettings.of(ISO, noise, new DenoiseSettings(true, Methods.QUICK, 20, 0));
+        Path file = folder.resolve("return.dng");
+        double whole = best("whole file, written and verified", MEGAPIXELS, () -> {
+            Files.deleteIfExists(file);
+            RawOpener.Opened again = RawOpener.open(original);
+            ReturnWriter.write(
+                    again.frame(),
+                    "original.dng",
+                    again.sha256(),
+                    settings,
+                    1,
+                    file,
+                    new TileCache(256L << 20),
+                    Cancel.NEVER,
+                    share -> {});
+            return ReturnVerifier.verify(file, WIDTH, HEIGHT, 16);
+        });
+        double verify = best("verifying", MEGAPIXELS, () -> ReturnVerifier.verify(file, WIDTH, HEIGHT, 16));
+        System.out.printf(
+                Locale.ROOT,
+                "return: %.1f MB, %.0f %% of 16-bit RGB%n",
+                Files.size(file) / 1e6,
+                100.0 * Files.size(file) / (6.0 * WIDTH * HEIGHT));
+
+        double libraw = best(
+                "LibRaw, plain development (AHD)",
+                MEGAPIXELS,
+                () -> new ProcessBuilder("dcraw_emu", "-4", "-T", "-w", original.toString())
+                        .start()
+                        .waitFor());
+        compareWithOpenCv(frame, noise, quick);
+        System.out.printf(
+                Locale.ROOT,
+                "%nwhole file: %.2f MP/s (target 2); LibRaw's plain development is %.1f times as fast%n",
+                whole,
+                libraw / whole);
+        System.out.printf(
+                Locale.ROOT,
+                "shares of the sum: opening %.0f %%, Quick %.0f %%, demosaic %.0f %%, writing %.0f %%, verifying %.0f %%%n",
+                share(open, open, quick, demosaic, writing, verify),
+                share(quick, open, quick, demosaic, writing, verify),
+                share(demosaic, open, quick, demosaic, writing, verify),
+                share(writing, open, quick, demosaic, writing, verify),
+                share(verify, open, quick, demosaic, writing, verify));
+    }
+
+    private static double share(double one, double... all) {
+        double sum = 0;
+        for (double speed : all) {
+            sum += 1 / speed;
+        }
+        return 100 / one / sum;
+    }
+
+    private static void expose(Path file, NoiseModel noise) throws IOException {
+        Planes picture = new PlainScene(WIDTH, HEIGHT, 1).srgb();
+        CAMERA.see(picture);
+        Mosaic mosaic =
+                CAMERA.sensor().expose(picture, noise.a().get(0), noise.b().get(0), 1);
+        Files.write(
+                file,
+                CfaDngWriter.write(
+                        mosaic,
+                        CAMERA.black(),
+                        new CfaDngWriter.Form(ByteOrder.LITTLE_ENDIAN, 16, true, 256),
+                        CAMERA.tags(
+                                new SimulatedCamera.Shot(ISO, 0.01, 5, "Ondrel 380 mm f/5", 380, "2026-10-03T21:14:05"),
+                                true)));
+    }
+
+    /** The best of three, in megapixels a second, with the largest heap in use after a collection or between. */
+    private static double best(String name, double megapixels, Callable<?> work) throws Exception {
+        double least = Double.MAX_VALUE;
+        System.gc();
+        resetPeaks();
+        for (int i = 0; i < 3; i++) {
+            long begun = System.nanoTime();
+            work.call();
+            least = Math.min(least, (System.nanoTime() - begun) / 1e9);
+        }
+        System.out.printf(
+                Locale.ROOT,
+                "%-36s %7.2f MP/s  %6.3f s/MP  peak heap %5d MB%n",
+                name,
+                megapixels / least,
+                least / megapixels,
+                peak() >> 20);
+        return megapixels / least;
+    }
+
+    private static void resetPeaks() {
+        ManagementFactory.getMemoryPoolMXBeans().forEach(MemoryPoolMXBean::resetPeakUsage);
+    }
+
+    private static long peak() {
+        return ManagementFactory.getMemoryPoolMXBeans().stream()
+                .filter(pool -> pool.getType() == MemoryType.HEAP)
+                .mapToLong(pool -> pool.getPeakUsage().getUsed())
+                .sum();
+    }
+
+    /** Quick alone, or demosaic alone, over the canonical tiles with their margins, both cores. */
+    private static int tiles(Mosaic mosaic, NoiseModel noise, boolean denoise) {
+        int across = (WIDTH + DenoiseStep.TILE - 1) / DenoiseStep.TILE;
+        int down = (HEIGHT + DenoiseStep.TILE - 1) / DenoiseStep.TILE;
+        Quick quick = new Quick();
+        MenonDemosaic menon =
+                new MenonDemosaic(mosaic.pattern(), CAMERA.colour().gains(), null);
+        return IntStream.range(0, across * down)
+                .parallel()
+                .map(i -> {
+                    Region core = new Region(
+                                    i % across * DenoiseStep.TILE,
+                                    i / across * DenoiseStep.TILE,
+                                    DenoiseStep.TILE,
+                                    DenoiseStep.TILE)
+                            .intersect(mosaic.bounds());
+                    Planes noisy = new Planes(core.grow(MenonDemosaic.MARGIN + (denoise ? quick.margin() : 0)), 1);
+                    mosaic.fill(noisy);
+                    if (denoise) {
+                        return quick.estimate(noisy, mosaic.pattern(), noise).channels();
+                    }
+                    Planes out = new Planes(core, 3);
+                    boolean[] decision = menon.decide(noisy);
+                    menon.interpolate(noisy, decision, out);
+                    menon.interpolate(noisy, decision, out);
+                    return out.channels();
+                })
+                .sum();
+    }
+
+    private static int write(DngFrame frame, Path file) throws IOException {
+        Files.deleteIfExists(file);
+        try (LinearDngWriter writer = new LinearDngWriter(
+                file, WIDTH, HEIGHT, frame.main(), frame.rawDirectory(), "benchmark", "original.dng", "<x/>", 16, 16)) {
+            for (int y = 0; y < HEIGHT; y += 1024) {
+                int rows = Math.min(1024, HEIGHT - y);
+                short[] band = new short[rows * WIDTH * 3];
+                for (int i = 0; i < band.length; i++) {
+                    int pixel = i / 3;
+                    band[i] = (short) (frame.mosaic().sample(pixel % WIDTH, y + pixel / WIDTH) * 3);
+                }
+                writer.writeBand(band, rows);
+            }
+            writer.finish(
+                    new LinearDngWriter.Preview(16, 16, new byte[768], 1, 1, new byte[2]),
+                    new LinearDngWriter.Measured(new double[6], 1));
+        }
+        return 0;
+    }
+
+    private static void compareWithOpenCv(DngFrame frame, NoiseModel noise, double quickSpeed) throws Exception {
+        OpenCV.loadLocally();
+        // Non-local means is slow: a part of the frame with chart, edges and strokes tells its speed and its quality.
+        Region part = new Region(WIDTH / 2 - 700, HEIGHT / 2 - 500, 1400, 1000);
+        double[] gains = CAMERA.colour().gains();
+        PlainScene scene = new PlainScene(WIDTH, HEIGHT, 1);
+        CAMERA.see(scene.srgb());
+        Planes truth = new Planes(part, 3);
+        truth.copyFrom(scene.srgb());
+        DenoiseStep step = new DenoiseStep(
+                "benchmark",
+                frame.mosaic(),
+                noise,
+                gains,
+                new DenoiseSettings(true, Methods.QUICK, 0, 0),
+                new TileCache(512L << 20),
+                Cancel.NEVER);
+        Planes after = new Planes(part, 3);
+        step.fill(after);
+        Planes before = new Planes(part, 3);
+        step.plain().fill(before);
+        double quickDb = Psnr.cpsnrDb(after, truth, part, gains);
+        Mat noisy = shown(before, gains);
+        double bestDb = 0;
+        double least = Double.MAX_VALUE;
+        for (float strength : new float[] {3, 6, 9, 12, 16, 22}) {
+            Mat clean = new Mat();
+            long begun = System.nanoTime();
+            Photo.fastNlMeansDenoisingColored(noisy, clean, strength, strength, 7, 21);
+            least = Math.min(least, (System.nanoTime() - begun) / 1e9);
+            bestDb = Math.max(bestDb, psnr(clean, truth, gains));
+        }
+        double speed = part.area() / 1e6 / least;
+        System.out.printf(
+                Locale.ROOT, "%-36s %7.2f MP/s  %6.3f s/MP%n", "OpenCV fastNlMeansDenoisingColored", speed, 1 / speed);
+        System.out.printf(
+                Locale.ROOT,
+                "PSNR there: plain %.2f dB, OpenCV at its best %.2f dB, Quick %.2f dB%n",
+                Psnr.cpsnrDb(before, truth, part, gains),
+                bestDb,
+                quickDb);
+        System.out.printf(
+                Locale.ROOT,
+                "Quick is %.1f times as fast as OpenCV (target 5), PSNR %+.2f dB (target 0)%n",
+                quickSpeed / speed,
+                quickDb - bestDb);
+    }
+
+    private static Mat shown(Planes planes, double[] gains) {
+        Region r = planes.region();
+        byte[] bytes = new byte[(int) r.area() * 3];
+        for (int i = 0; i < r.area(); i++) {
+            for (int c = 0; c < 3; c++) {
+                bytes[3 * i + c] = (byte) Math.round(255
+                        * RgbSpace.encode(Math.min(1, Math.max(0, planes.channel(c)[i] * gains[c]))));
+            }
+        }
+        Mat mat = new Mat(r.height(), r.width(), CvType.CV_8UC3);
+        mat.put(0, 0, bytes);
+        return mat;
+    }
+
+    private static double psnr(Mat clean, Planes truth, double[] gains) {
+        byte[] bytes = new byte[(int) (clean.total() * 3)];
+        clean.get(0, 0, bytes);
+        double error = 0;
+        for (int i = 0; i < bytes.length; i++) {
+            double t = RgbSpace.encode(Math.min(1, Math.max(0, truth.channel(i % 3)[i / 3] * gains[i % 3])));
+            double d = (bytes[i] & 255) / 255.0 - t;
+            error += d * d;
+        }
+        return 10 * Math.log10(bytes.length / error);
+    }
+}

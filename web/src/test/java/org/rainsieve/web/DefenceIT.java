@@ -1,0 +1,159 @@
+package org.rainsieve.web;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.io.BufferedReader;
+import java.io.IOException;
+import java.io.InputStreamReader;
+import java.net.Socket;
+import java.net.URI;
+import java.net.URLEncoder;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.Map;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
+import org.rainsieve.scene.PlainDemo;
+import org.rainsieve.scene.SimulatedCamera;
+
+/** What the application refuses, and what it says then. */
+class DefenceIT {
+    @TempDir
+    static Path folder;
+
+    private static LiveApplication application;
+
+    @BeforeAll
+    static void start() throws IOException {
+        Files.createDirectories(folder.resolve("photos/inside"));
+        Files.createDirectories(folder.resolve("elsewhere"));
+        Files.createSymbolicLink(folder.resolve("photos/link"), folder.resolve("elsewhere"));
+        application = new LiveApplication(
+                "serve",
+                folder.resolve("home"),
+                Map.of("SIEVE_ROOTS", folder.resolve("photos").toString()));
+    }
+
+    @AfterAll
+    static void stop() {
+        if (application != null) {
+            application.close();
+        }
+    }
+
+    private static String statusWithHost(String host) throws IOException {
+        try (Socket socket = new Socket("127.0.0.1", application.port)) {
+            socket.getOutputStream()
+                    .write(("GET /shoots HTTP/1.1\r\nHost: " + host + "\r\nConnection: close\r\n\r\n").getBytes());
+            return new BufferedReader(new InputStreamReader(socket.getInputStream())).readLine();
+        }
+    }
+
+    @Test
+    void onlyOurOwnNameIsAnswered() throws IOException {
+        assertThat(statusWithHost("127.0.0.1:" + application.port)).contains("200");
+        assertThat(statusWithHost("localhost:" + application.port)).contains("200");
+        assertThat(statusWithHost("photos.example:" + application.port)).contains("403");
+        assertThat(statusWithHost("127.0.0.1.example")).contains("403");
+    }
+
+    @Test
+    void changesNeedATokenAndOurOrigin() {
+        HttpRequest.Builder bare = HttpRequest.newBuilder(URI.create(application.url("/shoots")))
+                .header("Content-Type", "application/x-www-form-urlencoded")
+                .POST(HttpRequest.BodyPublishers.ofString("root=0&path=inside"));
+        assertThat(application.send(bare.build()).statusCode()).isEqualTo(403);
+        HttpRequest foreign = HttpRequest.newBuilder(URI.create(application.url("/shoots")))
+                .header("Origin", "https://elsewhere.example")
+                .build();
+        assertThat(application.send(foreign).statusCode()).isEqualTo(403);
+    }
+
+    @Test
+    void pagesAllowOnlyOurOwnScripts() {
+        HttpResponse<String> page = application.get("/shoots");
+        assertThat(page.headers().firstValue("Content-Security-Policy").orElse(""))
+                .contains("default-src 'none'", "script-src 'self'", "frame-ancestors 'none'")
+                .doesNotContain("unsafe");
+        assertThat(page.headers().firstValue("X-Content-Type-Options")).hasValue("nosniff");
+        assertThat(page.body()).doesNotContainPattern("<script(?![^>]*src=)").doesNotContain(" style=");
+    }
+
+    @ParameterizedTest
+    @ValueSource(
+            strings = {
+                "..",
+                "../elsewhere",
+                "inside/../../elsewhere",
+                "/etc",
+                "link",
+                "inside/./..",
+                "C:\\photos",
+                "..\\elsewhere",
+                "%2e%2e",
+                "inside\0",
+                "\\\\server\\share",
+                ".rain-sieve-tmp",
+                "nowhere"
+            })
+    void pathsStayBelowTheirRoot(String path) {
+        String encoded = URLEncoder.encode(path, StandardCharsets.UTF_8);
+        HttpResponse<String> listed = application.get("/folders?root=0&path=" + encoded);
+        assertThat(listed.statusCode()).isBetween(400, 499);
+        assertThat(listed.body()).doesNotContain("elsewhere", "passwd", "Exception", "org.rainsieve");
+        HttpResponse<String> taken = application.post("/shoots", Map.of("root", "0", "path", path));
+        assertThat(taken.statusCode()).isBetween(400, 499);
+    }
+
+    @Test
+    void rootsThatDoNotExistAreRefused() {
+        for (String root : new String[] {"7", "-2", "99999999999", "x"}) {
+            assertThat(application.get("/folders?root=" + root + "&path=").statusCode())
+                    .isIn(200, 400, 422);
+            assertThat(application
+                            .post("/shoots", Map.of("root", root, "path", ""))
+                            .statusCode())
+                    .isBetween(400, 499);
+        }
+    }
+
+    @Test
+    void errorsSayNothingOfTheInside() {
+        for (String path :
+                new String[] {"/nothing", "/shoots/999", "/runs/999", "/returns/999", "/returns/1/other", "/shoots/x"
+                }) {
+            HttpResponse<String> answer = application.get(path);
+            assertThat(answer.statusCode()).isIn(400, 404);
+            assertThat(answer.body()).doesNotContain("Exception", "org.rainsieve", "\tat ", folder.toString());
+        }
+    }
+
+    /** Bad input in a folder: each listed with its reason, the rest goes through, and names are shown as text. */
+    @Test
+    void badFilesAreListedWithTheirReasons() throws IOException {
+        Path shoot = Files.createDirectories(folder.resolve("photos/Mixed & <b>bold äöü"));
+        byte[] good = PlainDemo.frame(SimulatedCamera.PILBO_S, 800, 320, 240, 4);
+        Files.write(shoot.resolve("good one ä.dng"), good);
+        Files.write(shoot.resolve("<img src=x onerror=alert(1)>.dng"), new byte[0]);
+        Files.writeString(shoot.resolve("text.dng"), "Only words.");
+        Files.write(shoot.resolve("short.dng"), java.util.Arrays.copyOf(good, good.length / 2));
+        Files.createDirectories(shoot.resolve("folder.dng"));
+        long id = application.takeIn(shoot.getFileName().toString());
+        String page = application.get("/shoots/" + id).body();
+        assertThat(page)
+                .contains(
+                        "The file is empty.",
+                        "This is a text file",
+                        "the file is cut short",
+                        "This is a folder, not a file.")
+                .contains("good one ä.dng", "4 files", "&lt;img src=x")
+                .doesNotContain("<img src=x");
+    }
+}

@@ -1,0 +1,240 @@
+package org.rainsieve.web;
+
+import static com.microsoft.playwright.assertions.PlaywrightAssertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.microsoft.playwright.Browser;
+import com.microsoft.playwright.BrowserType;
+import com.microsoft.playwright.Locator;
+import com.microsoft.playwright.Page;
+import com.microsoft.playwright.Playwright;
+import com.microsoft.playwright.assertions.LocatorAssertions;
+import com.microsoft.playwright.options.AriaRole;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.stream.Stream;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.MethodOrderer;
+import org.junit.jupiter.api.Order;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.TestMethodOrder;
+import org.junit.jupiter.api.io.TempDir;
+
+/**
+ * {@code ./sieve demo} as a photographer meets it, through a real browser. With the system property
+ * {@code sieve.screenshots} naming a folder, pictures of the main views are kept there.
+ */
+@TestMethodOrder(MethodOrderer.OrderAnnotation.class)
+class DemoIT {
+    private static final int LONG_MS = 180_000;
+
+    @TempDir
+    static Path home;
+
+    private static LiveApplication application;
+    private static Playwright playwright;
+    private static Browser browser;
+    private static Page page;
+    private static final List<String> PROBLEMS = new ArrayList<>();
+
+    @BeforeAll
+    static void start() throws IOException {
+        application = new LiveApplication("demo", home, Map.of());
+        playwright = Playwright.create(
+                new Playwright.CreateOptions().setEnv(Map.of("PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD", "1")));
+        browser = playwright
+                .chromium()
+                .launch(new BrowserType.LaunchOptions()
+                        .setExecutablePath(Path.of("/usr/bin/chromium"))
+                        .setArgs(List.of(
+                                "--headless",
+                                "--no-sandbox",
+                                "--disable-gpu",
+                                "--disable-quic",
+                                "--no-first-run",
+                                "--disable-background-networking",
+                                "--disable-component-update",
+                                "--disable-sync")));
+        page = browser.newPage(new Browser.NewPageOptions().setViewportSize(1280, 800));
+        page.onConsoleMessage(message -> {
+            if (message.type().equals("error")) {
+                PROBLEMS.add(message.text());
+            }
+        });
+        page.onPageError(PROBLEMS::add);
+    }
+
+    @AfterAll
+    static void stop() {
+        if (playwright != null) {
+            playwright.close();
+        }
+        if (application != null) {
+            application.close();
+        }
+    }
+
+    private static void keep(String name) {
+        String folder = System.getProperty("sieve.screenshots");
+        if (folder != null) {
+            page.screenshot(new Page.ScreenshotOptions().setPath(Path.of(folder, name + ".png")));
+        }
+    }
+
+    private static LocatorAssertions.HasTextOptions slow() {
+        return new LocatorAssertions.HasTextOptions().setTimeout(LONG_MS);
+    }
+
+    @Test
+    @Order(1)
+    void theShootIsThereAndRead() {
+        page.navigate(application.url("/"));
+        for (int i = 0; i < 120 && page.getByText("Toad night").count() == 0; i++) {
+            page.waitForTimeout(500);
+            page.reload();
+        }
+        page.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName("Toad night"))
+                .click();
+        Locator ready = page.getByText("8 frames, one linear DNG each");
+        ready.waitFor(new Locator.WaitForOptions().setTimeout(LONG_MS));
+        assertThat(page.getByText("the file is cut short")).isVisible();
+        assertThat(page.locator("[data-frame] img")).hasCount(8);
+        for (Locator picture : page.locator("[data-frame] img").all()) {
+            picture.scrollIntoViewIfNeeded();
+            assertThat(picture).hasJSProperty("complete", true);
+        }
+        keep("shoot");
+        page.keyboard().press("?");
+        assertThat(page.locator("#keys")).isVisible();
+        page.keyboard().press("Escape");
+        page.keyboard().press("g");
+        page.keyboard().press("s");
+        page.waitForURL("**/shoots");
+        keep("shoots");
+    }
+
+    @Test
+    @Order(2)
+    void theBookIsSavedAndUndone() {
+        page.navigate(application.url("/book"));
+        assertThat(page.getByText("suggested, not looked at yet")).isVisible();
+        keep("book");
+        page.getByLabel("Grain kept in percent").nth(1).fill("27");
+        page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Save page"))
+                .click();
+        assertThat(page.getByLabel("Grain kept in percent").nth(1)).hasValue("27");
+        page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("undo"))
+                .click();
+        assertThat(page.getByLabel("Grain kept in percent").nth(1)).hasValue("30");
+    }
+
+    /** One return per frame, opened by LibRaw; originals as they were. */
+    @Test
+    @Order(3)
+    void aRunReturnsOneDngPerFrame() throws Exception {
+        Path shoot = home.resolve("demo/Toad night");
+        List<Path> originals = files(shoot);
+        List<String> before = hashes(originals);
+        page.navigate(application.url("/shoots/1"));
+        page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Start run"))
+                .click();
+        page.waitForURL("**/runs/1");
+        assertThat(page.locator("[data-left]"))
+                .containsText("left", new LocatorAssertions.ContainsTextOptions().setTimeout(LONG_MS));
+        keep("run");
+        assertThat(page.locator("[data-standing]")).hasText("finished", slow());
+        assertThat(page.locator("[data-counts]")).containsText("8 of 8 frames");
+        assertThat(page.getByText("leave noise reduction and sharpening off")).isVisible();
+        assertThat(hashes(originals)).isEqualTo(before);
+        List<Path> returns =
+                files(shoot).stream().filter(file -> !originals.contains(file)).toList();
+        assertThat(returns)
+                .hasSize(8)
+                .allMatch(file -> file.getFileName().toString().endsWith("-denoise.dng"));
+        for (Path file : returns) {
+            Process libraw = new ProcessBuilder("raw-identify", "-v", file.toString())
+                    .redirectErrorStream(true)
+                    .start();
+            String said = new String(libraw.getInputStream().readAllBytes());
+            assertThat(said)
+                    .contains("Number of raw images: 1")
+                    .containsPattern("Raw colors: +3|Filter pattern: none|colors: 3");
+        }
+        assertThat(shoot.resolve(".rain-sieve-tmp")).doesNotExist();
+    }
+
+    @Test
+    @Order(4)
+    void beforeAndAfterStandAtTheSameSpot() {
+        page.navigate(application.url("/runs/1"));
+        page.locator("[data-return]").nth(3).click();
+        page.waitForURL("**/returns/*");
+        assertThat(page.locator("[data-status]"))
+                .containsText("%", new LocatorAssertions.ContainsTextOptions().setTimeout(LONG_MS));
+        page.keyboard().press("3");
+        exact();
+        assertThat(page.locator("[data-status]")).containsText("100 %");
+        // The wipe's middle: left of it the noisy picture, right of it the clean one, at one place.
+        keep("before-after");
+        double noisy = roughness(100, 620);
+        double clean = roughness(660, 1180);
+        assertThat(noisy).isGreaterThan(1.5 * clean);
+        page.keyboard().press("f");
+        exact();
+        double after = roughness(100, 620);
+        page.keyboard().press("f");
+        exact();
+        double flipped = roughness(100, 620);
+        assertThat(flipped)
+                .isGreaterThan(1.5 * after)
+                .isCloseTo(noisy, org.assertj.core.api.Assertions.withinPercentage(5));
+        page.keyboard().press("p");
+        exact();
+        assertThat(page.locator("[data-left-tag]")).hasText("before");
+        page.keyboard().press("4");
+        exact();
+        assertThat(page.locator("[data-status]")).containsText("200 %");
+        page.keyboard().press("x");
+        page.keyboard().press("l");
+        page.keyboard().press("l");
+        exact();
+        assertThat(page.locator("[data-status]")).containsText("lift 1");
+        assertThat(PROBLEMS).as("messages on the browser's console").isEmpty();
+    }
+
+    private static void exact() {
+        assertThat(page.locator("[data-stage] canvas").first())
+                .hasAttribute("data-exact", "true", new LocatorAssertions.HasAttributeOptions().setTimeout(LONG_MS));
+        page.waitForTimeout(100);
+    }
+
+    /** Mean difference of neighbouring pixels of the canvas between two columns, in its middle rows. */
+    private static double roughness(int from, int to) {
+        return ((Number) page.evaluate(
+                        "([from, to]) => { const c = document.querySelector('[data-stage] canvas');"
+                                + " const d = c.getContext('2d').getImageData(from, 100, to - from, 200);"
+                                + " let s = 0, n = 0; for (let y = 0; y < 200; y++) for (let x = 0; x < d.width - 1; x++) {"
+                                + " const i = 4 * (y * d.width + x); s += Math.abs(d.data[i + 1] - d.data[i + 5]); n++; } return s / n; }",
+                        List.of(from, to)))
+                .doubleValue();
+    }
+
+    private static List<Path> files(Path folder) throws IOException {
+        try (Stream<Path> entries = Files.list(folder)) {
+            return entries.filter(Files::isRegularFile).sorted().toList();
+        }
+    }
+
+    private static List<String> hashes(List<Path> files) throws IOException {
+        List<String> hashes = new ArrayList<>();
+        for (Path file : files) {
+            hashes.add(org.rainsieve.pipeline.ReturnVerifier.hash(file));
+        }
+        return hashes;
+    }
+}

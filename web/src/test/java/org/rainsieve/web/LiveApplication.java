@@ -1,0 +1,187 @@
+package org.rainsieve.web;
+
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.net.CookieManager;
+import java.net.ServerSocket;
+import java.net.URI;
+import java.net.URLEncoder;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.TimeUnit;
+import java.util.function.BooleanSupplier;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+
+/** The real application, started by {@code ./sieve} with its own database and folders, and driven over HTTP. */
+final class LiveApplication implements AutoCloseable {
+    private static final Path PROJECT = Path.of("..").toAbsolutePath().normalize();
+    private static final Path JAR = Path.of("target", "rain-sieve.jar").toAbsolutePath();
+
+    final Path home;
+    final int port;
+    private final Process server;
+    private final List<Process> workers = new ArrayList<>();
+    private final HttpClient client =
+            HttpClient.newBuilder().cookieHandler(new CookieManager()).build();
+
+    /** @param command {@code demo} or {@code serve} */
+    LiveApplication(String command, Path home, Map<String, String> more) throws IOException {
+        this.home = home;
+        this.port = freePort();
+        ProcessBuilder builder = new ProcessBuilder(PROJECT.resolve("sieve").toString(), command);
+        builder.environment().put("SIEVE_HOME", home.toString());
+        builder.environment().put("SIEVE_PORT", Integer.toString(port));
+        builder.environment().put("SIEVE_DB_PORT", Integer.toString(freePort()));
+        builder.environment().put("SIEVE_NO_BUILD", "1");
+        builder.environment().putAll(more);
+        Files.createDirectories(home);
+        builder.redirectErrorStream(true)
+                .redirectOutput(home.resolve("sieve.log").toFile());
+        server = builder.start();
+        await("the application to start", Duration.ofSeconds(180), () -> {
+            if (!server.isAlive()) {
+                throw new IllegalStateException("./sieve " + command + " ended: " + read(home.resolve("sieve.log")));
+            }
+            return read(home.resolve("sieve.log")).contains("Rain Sieve is at");
+        });
+    }
+
+    static int freePort() {
+        try (ServerSocket socket = new ServerSocket(0)) {
+            return socket.getLocalPort();
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+
+    static String read(Path file) {
+        try {
+            return Files.exists(file) ? Files.readString(file) : "";
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+
+    static void await(String what, Duration atMost, BooleanSupplier condition) {
+        long until = System.nanoTime() + atMost.toNanos();
+        while (!condition.getAsBoolean()) {
+            if (System.nanoTime() > until) {
+                throw new AssertionError("Waited in vain for " + what);
+            }
+            try {
+                Thread.sleep(100);
+            } catch (InterruptedException e) {
+                throw new IllegalStateException(e);
+            }
+        }
+    }
+
+    String url(String path) {
+        return "http://127.0.0.1:" + port + path;
+    }
+
+    HttpResponse<String> get(String path) {
+        return send(HttpRequest.newBuilder(URI.create(url(path))).build());
+    }
+
+    HttpResponse<String> send(HttpRequest request) {
+        try {
+            return client.send(request, HttpResponse.BodyHandlers.ofString());
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        } catch (InterruptedException e) {
+            throw new IllegalStateException(e);
+        }
+    }
+
+    /** Posts a form as a page of the application would, with its CSRF token. */
+    HttpResponse<String> post(String path, Map<String, String> fields) {
+        Matcher token = Pattern.compile("name=\"csrf\" content=\"([^\"]+)\"")
+                .matcher(get("/runs").body());
+        if (!token.find()) {
+            throw new AssertionError("The page holds no CSRF token");
+        }
+        StringBuilder body = new StringBuilder("_csrf=" + token.group(1));
+        fields.forEach((name, value) ->
+                body.append('&').append(name).append('=').append(URLEncoder.encode(value, StandardCharsets.UTF_8)));
+        return send(HttpRequest.newBuilder(URI.create(url(path)))
+                .header("Content-Type", "application/x-www-form-urlencoded")
+                .POST(HttpRequest.BodyPublishers.ofString(body.toString()))
+                .build());
+    }
+
+    /** The number at the end of the address that an answer redirects to. */
+    static long idOf(HttpResponse<String> redirect) {
+        String to = redirect.headers().firstValue("Location").orElseThrow(() -> new AssertionError(redirect.body()));
+        return Long.parseLong(to.substring(to.lastIndexOf('/') + 1));
+    }
+
+    /** Takes in a folder below root 0 and waits until every frame is read. */
+    long takeIn(String folder) {
+        long id = idOf(post("/shoots", Map.of("root", "0", "path", folder)));
+        await(
+                "frames to be read",
+                Duration.ofSeconds(120),
+                () -> get("/shoots/" + id + "/standing").body().contains("\"unread\":0"));
+        return id;
+    }
+
+    /** Starts a worker process of its own that can be killed. */
+    Process worker(String... options) throws IOException {
+        List<String> command = new ArrayList<>(List.of(
+                Path.of(System.getProperty("java.home"), "bin", "java").toString(),
+                "-Xmx700m",
+                "-XX:TieredStopAtLevel=1",
+                "-Djava.awt.headless=true",
+                "--enable-native-access=ALL-UNNAMED"));
+        command.addAll(List.of(options));
+        command.addAll(List.of("-jar", JAR.toString(), "worker"));
+        ProcessBuilder builder = new ProcessBuilder(command);
+        Map<String, String> environment = builder.environment();
+        for (String line : Files.readAllLines(home.resolve("db/env"))) {
+            environment.put(line.substring(0, line.indexOf('=')), line.substring(line.indexOf('=') + 1));
+        }
+        environment.put("SIEVE_DB_URL", "jdbc:mariadb://127.0.0.1:" + read(home.resolve("db.port")) + "/sieve");
+        environment.put("SIEVE_CACHE", home.resolve("cache").toString());
+        environment.put("SIEVE_HEARTBEAT_MS", "300");
+        environment.put("SIEVE_VERIFY_EVERY_TILE", "1");
+        builder.redirectErrorStream(true)
+                .redirectOutput(ProcessBuilder.Redirect.appendTo(
+                        home.resolve("worker-it.log").toFile()));
+        Process process = builder.start();
+        workers.add(process);
+        return process;
+    }
+
+    static void signal(Process process, String name) {
+        try {
+            new ProcessBuilder("kill", "-" + name, Long.toString(process.pid()))
+                    .start()
+                    .waitFor();
+        } catch (IOException | InterruptedException e) {
+            throw new IllegalStateException(e);
+        }
+    }
+
+    @Override
+    public void close() {
+        workers.forEach(Process::destroyForcibly);
+        server.destroy();
+        try {
+            if (!server.waitFor(30, TimeUnit.SECONDS)) {
+                server.destroyForcibly();
+            }
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        }
+    }
+}

@@ -1,0 +1,167 @@
+package org.rainsieve.web.process;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assumptions.assumeThat;
+
+import java.io.ByteArrayOutputStream;
+import java.io.IOException;
+import java.io.PrintStream;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.attribute.PosixFilePermissions;
+import java.util.Map;
+import java.util.TreeMap;
+import java.util.stream.Stream;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.rainsieve.dng.LinearDngFile;
+import org.rainsieve.dng.Tag;
+import org.rainsieve.dng.Xmp;
+import org.rainsieve.pipeline.ResolvedSettings;
+import org.rainsieve.pipeline.ReturnVerifier;
+import org.rainsieve.scene.PlainDemo;
+import org.rainsieve.scene.SimulatedCamera;
+
+class ProcessCommandTest {
+    @TempDir
+    Path folder;
+
+    private final ByteArrayOutputStream out = new ByteArrayOutputStream();
+    private final ByteArrayOutputStream err = new ByteArrayOutputStream();
+
+    private int process(String... args) {
+        return ProcessCommand.run(args, new PrintStream(out, true), new PrintStream(err, true));
+    }
+
+    private Path in(int frames) throws IOException {
+        Path in = Files.createDirectories(folder.resolve("in"));
+        for (int i = 0; i < frames; i++) {
+            // Odd numbers carry no NoiseProfile, so the law is read from the pixels and pooled.
+            Files.write(in.resolve("F_" + i + ".dng"), PlainDemo.frame(SimulatedCamera.ONDREL_24, 3200, 640, 480, i));
+        }
+        return in;
+    }
+
+    private static Map<String, String> hashes(Path folder) throws IOException {
+        Map<String, String> hashes = new TreeMap<>();
+        try (Stream<Path> files = Files.walk(folder)) {
+            for (Path file :
+                    files.filter(Files::isRegularFile).filter(Files::isReadable).toList()) {
+                hashes.put(file.toString(), ReturnVerifier.hash(file));
+            }
+        }
+        return hashes;
+    }
+
+    private static ResolvedSettings settingsOf(Path file) throws Exception {
+        try (LinearDngFile dng = LinearDngFile.open(file)) {
+            byte[] xmp = dng.main().field(Tag.XMP).orElseThrow().bytes();
+            return ResolvedSettings.ofJson(Xmp.property(xmp, "Settings"));
+        }
+    }
+
+    @Test
+    void goodFramesGoThroughAndBadOnesAreNamed() throws Exception {
+        Path in = in(2);
+        byte[] good = Files.readAllBytes(in.resolve("F_0.dng"));
+        Files.write(in.resolve("empty.dng"), new byte[0]);
+        Files.writeString(in.resolve("renamed.dng"), "This was a letter.");
+        Files.write(in.resolve("truncated.dng"), java.util.Arrays.copyOf(good, good.length - 5000));
+        byte[] noSize = good.clone();
+        int width = find(noSize, new byte[] {0, 1, 4, 0, 1, 0, 0, 0}); // ImageWidth, LONG, one value
+        noSize[width + 8] = noSize[width + 9] = 0;
+        Files.write(in.resolve("zero-size.dng"), noSize);
+        Files.createDirectories(in.resolve("folder.dng"));
+        Files.write(in.resolve("x".repeat(251) + ".dng"), good);
+        Files.write(in.resolve("Kröte im Regen.dng"), good);
+        Map<String, String> before = hashes(in);
+
+        assertThat(process(in.toString(), "--to", folder.resolve("to").toString()))
+                .isEqualTo(1);
+
+        assertThat(out.toString().lines())
+                .anyMatch(line -> line.startsWith("empty.dng  refused  The file is empty."))
+                .anyMatch(line -> line.startsWith("renamed.dng  refused  This is a text file"))
+                .anyMatch(line -> line.startsWith("truncated.dng  refused") && line.contains("cut short"))
+                .anyMatch(line -> line.startsWith("zero-size.dng  refused") && line.contains("0 x "))
+                .anyMatch(line -> line.startsWith("folder.dng  refused  This is a folder"))
+                .anyMatch(line -> line.startsWith("xxx") && line.contains("failed") && line.contains("longer than"))
+                .anyMatch(line -> line.matches("Kröte im Regen.dng  returned as Kröte im Regen-denoise.dng  [0-9.]+ s"))
+                .anyMatch(line -> line.startsWith("F_1.dng  returned"))
+                .hasSize(9);
+        assertThat(hashes(in)).isEqualTo(before);
+        try (Stream<Path> returns = Files.list(folder.resolve("to"))) {
+            assertThat(returns.map(file -> file.getFileName().toString()))
+                    .containsExactlyInAnyOrder("F_0-denoise.dng", "F_1-denoise.dng", "Kröte im Regen-denoise.dng");
+        }
+        // One body at one ISO: one law for all of them.
+        assertThat(settingsOf(folder.resolve("to/F_0-denoise.dng")))
+                .isEqualTo(settingsOf(folder.resolve("to/F_1-denoise.dng")));
+    }
+
+    private static int find(byte[] data, byte[] sought) {
+        for (int i = 0; ; i++) {
+            if (java.util.Arrays.equals(data, i, i + sought.length, sought, 0, sought.length)) {
+                return i;
+            }
+        }
+    }
+
+    @Test
+    void aFileThatMayNotBeReadIsNamed() throws IOException {
+        Path in = in(1);
+        Path closed = in.resolve("F_0.dng");
+        Files.setPosixFilePermissions(closed, PosixFilePermissions.fromString("---------"));
+        assumeThat(Files.isReadable(closed)).as("root may read everything").isFalse();
+        assertThat(process(in.toString(), "--to", folder.resolve("to").toString()))
+                .isEqualTo(1);
+        assertThat(out.toString()).contains("F_0.dng  refused  Rain Sieve is not allowed to read this file");
+    }
+
+    @Test
+    void optionsAndSettingsFilesAreFollowed() throws Exception {
+        Path in = in(1);
+        Path settings = Files.writeString(
+                folder.resolve("page.json"),
+                "{\"camera\": \"Ondrel 24\", \"rungs\": [{\"ei\": 1600, \"denoise\": {\"on\": true, \"method\": \"Quick\","
+                        + " \"grainKeptPercent\": 40, \"colourNoiseKeptPercent\": 10}}, {\"ei\": 6400, \"denoise\": {\"on\": true,"
+                        + " \"method\": \"Quick\", \"grainKeptPercent\": 20, \"colourNoiseKeptPercent\": 0}}]}");
+        String to = folder.resolve("to").toString();
+        assertThat(process(
+                        in.toString(),
+                        "--to",
+                        to,
+                        "--settings",
+                        settings.toString(),
+                        "--colour-noise-kept",
+                        "3",
+                        "--sharpen",
+                        "off"))
+                .isZero();
+        ResolvedSettings first = settingsOf(folder.resolve("to/F_0-denoise.dng"));
+        assertThat(first.denoise().grainKeptPercent()).isEqualTo(30, org.assertj.core.api.Assertions.within(1e-9));
+        assertThat(first.denoise().colourNoiseKeptPercent()).isEqualTo(3);
+        // Again: a second version, the first one untouched.
+        assertThat(process(in.toString(), "--to", to, "--denoise", "off")).isZero();
+        assertThat(settingsOf(folder.resolve("to/F_0-denoise-2.dng")).denoise().on())
+                .isFalse();
+        assertThat(settingsOf(folder.resolve("to/F_0-denoise.dng"))).isEqualTo(first);
+    }
+
+    @Test
+    void wrongCommandsAreRefusedByName() throws IOException {
+        String in = in(1).toString();
+        String to = folder.resolve("to").toString();
+        assertThat(process(in, "--to", to, "--denoise", "learned")).isEqualTo(2);
+        assertThat(err.toString()).contains("The method Learned does not exist yet");
+        assertThat(process(in, "--to", to, "--denoise", "Magic")).isEqualTo(2);
+        assertThat(err.toString()).contains("There is no method called Magic");
+        assertThat(process(in, "--to", to, "--grain-kept", "130")).isEqualTo(2);
+        assertThat(process(in)).isEqualTo(2);
+        assertThat(process(folder.resolve("missing").toString(), "--to", to)).isEqualTo(2);
+        assertThat(process(in, "--to", to, "--sharpen", "on")).isEqualTo(2);
+        assertThat(process("--help")).isZero();
+        assertThat(out.toString()).contains("--grain-kept PERCENT", "--to FOLDER", "exit code");
+        assertThat(folder.resolve("to")).doesNotExist();
+    }
+}
