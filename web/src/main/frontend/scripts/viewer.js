@@ -124,7 +124,7 @@
       " · x " + Math.round(state.x).toLocaleString("en") + " y " + Math.round(state.y).toLocaleString("en") + (exact ? "" : scale() < 0.5 ? " · draft" : " · draft, rendering…");
     canvas.dataset.exact = exact;
     drawInset();
-    root.querySelectorAll("[data-zoom]").forEach((b) => b.setAttribute("aria-pressed", Number(b.dataset.zoom) === state.zoom));
+    root.querySelectorAll("[data-zoom]").forEach((b) => b.setAttribute("aria-pressed", zooms[Number(b.dataset.zoom)] === state.zoom));
     root.querySelectorAll("[data-mode]").forEach((b) => b.setAttribute("aria-pressed", b.dataset.mode === state.mode));
   }
 
@@ -218,14 +218,14 @@
     draw();
   });
 
-  const zooms = [0, 0.5, 1, 2, 4];
-  function step(by) { zoomTo(zooms[Math.min(4, Math.max(0, zooms.indexOf(state.zoom) + by))]); }
+  const zooms = [0, 0.5, 2 / 3, 1, 2, 4];
+  function step(by) { zoomTo(zooms[Math.min(5, Math.max(0, zooms.indexOf(state.zoom) + by))]); }
 
   root.querySelectorAll("[data-mode]").forEach((b) => b.addEventListener("click", () => {
     if (b.dataset.mode === "flip" && state.mode === "flip") state.flipped = !state.flipped;
     setMode(b.dataset.mode);
   }));
-  root.querySelectorAll("[data-zoom]").forEach((b) => b.addEventListener("click", () => zoomTo(Number(b.dataset.zoom))));
+  root.querySelectorAll("[data-zoom]").forEach((b) => b.addEventListener("click", () => zoomTo(zooms[Number(b.dataset.zoom)])));
   root.querySelector("[data-lift]").addEventListener("input", (event) => setLift(Number(event.target.value)));
 
   document.addEventListener("keydown", (event) => {
@@ -238,7 +238,7 @@
     else if (key === "p" || key === "P") setMode("pair");
     else if (key === "l") setLift(state.lift + 0.5);
     else if (key === "L") setLift(state.lift - 0.5);
-    else if (key >= "1" && key <= "5") zoomTo(zooms[Number(key) - 1]);
+    else if (key >= "1" && key <= "6") zoomTo(zooms[Number(key) - 1]);
     else if (key === "+") step(1);
     else if (key === "-") step(-1);
     else if (pan && event.shiftKey) {

@@ -63,6 +63,7 @@ final class ReturnTags {
             Tag.ORIGINAL_RAW_FILE_DIGEST,
             Tag.ACTIVE_AREA,
             Tag.MASKED_AREAS,
+            Tag.EXTRA_CAMERA_PROFILES, // offsets into the original's file
             Tag.NOISE_REDUCTION_APPLIED,
             Tag.PREVIEW_APPLICATION_NAME,
             Tag.PREVIEW_APPLICATION_VERSION,

@@ -55,7 +55,7 @@ public final class Train {
             "seeding_by_Clements_Engelhardt",
             "sunset_by_Aitzol_Berasategi",
             "collection_cincinnati-bridge",
-            "palapeli_collection_citrus-fruits",
+            "collection_citrus-fruits",
             "collection_european-honey-bee");
 
     private record Batch(float[] input, float[] target) {}

@@ -176,7 +176,7 @@ class DemoIT {
         page.waitForURL("**/returns/*");
         assertThat(page.locator("[data-status]"))
                 .containsText("%", new LocatorAssertions.ContainsTextOptions().setTimeout(LONG_MS));
-        page.keyboard().press("3");
+        page.keyboard().press("4");
         exact();
         assertThat(page.locator("[data-status]")).containsText("100 %");
         // The wipe's middle: left of it the noisy picture, right of it the clean one, at one place.
@@ -196,7 +196,7 @@ class DemoIT {
         page.keyboard().press("p");
         exact();
         assertThat(page.locator("[data-left-tag]")).hasText("before");
-        page.keyboard().press("4");
+        page.keyboard().press("5");
         exact();
         assertThat(page.locator("[data-status]")).containsText("200 %");
         page.keyboard().press("x");

@@ -121,6 +121,11 @@ public class RunService {
         return repository.stillMine(item.id(), item.attempt());
     }
 
+    /** Whether that very attempt at an item may still be at work. */
+    public boolean atWork(long itemId, int attempt) {
+        return repository.stillMine(itemId, attempt);
+    }
+
     public boolean wanted(TakenItem item) {
         return repository.wanted(item.id());
     }

@@ -33,6 +33,10 @@ class ShootRepository {
                 .optional();
     }
 
+    List<String> folders() {
+        return db.sql("SELECT DISTINCT folder FROM shoot").query(String.class).list();
+    }
+
     /** Adds a frame unless the shoot has that path already. */
     boolean addFrame(long shootId, FolderService.Found found) {
         return db.sql("INSERT IGNORE INTO frame (shoot_id, path, path_hash, name, size_bytes) VALUES (?, ?, ?, ?, ?)")

@@ -51,6 +51,11 @@ public class ShootService {
         return repository.shoots();
     }
 
+    /** The folders that were taken in. */
+    public List<Path> takenInFolders() {
+        return repository.folders().stream().map(Path::of).toList();
+    }
+
     public ShootRow shoot(long id) {
         return repository.shoot(id).orElseThrow(() -> new NotFoundException("There is no such shoot."));
     }

@@ -50,6 +50,10 @@ final class ItemWork {
         this.properties = properties;
     }
 
+    void start() {
+        publisher.emptyTemporaries(shoots.takenInFolders());
+    }
+
     void work(TakenItem item) {
         FrameForWork frame = shoots.frame(item.frameId());
         Path temporary = null;

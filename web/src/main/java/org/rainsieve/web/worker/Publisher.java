@@ -13,11 +13,15 @@ import java.nio.file.StandardOpenOption;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import org.rainsieve.pipeline.ReturnVerifier;
 import org.rainsieve.web.files.FolderService;
 import org.rainsieve.web.files.ReturnNames;
 import org.rainsieve.web.run.RunService;
 import org.rainsieve.web.run.TakenItem;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 import org.springframework.dao.DuplicateKeyException;
 
 /**
@@ -26,6 +30,10 @@ import org.springframework.dao.DuplicateKeyException;
  * looks for the recorded name and hash and adopts what is there.
  */
 final class Publisher {
+    private static final Logger LOG = LoggerFactory.getLogger(Publisher.class);
+    private static final String SUB_FOLDER = "returns";
+    private static final Pattern TEMPORARY_NAME = Pattern.compile("item-(\\d{1,18})-(\\d{1,9})\\.part");
+
     private final RunService runs;
     private final PausePoint pausePoint;
 
@@ -41,7 +49,7 @@ final class Publisher {
 
     static Path folder(TakenItem item, Path original) {
         Path beside = original.toAbsolutePath().getParent();
-        return item.destination().equals("sub-folder") ? beside.resolve("returns") : beside;
+        return item.destination().equals("sub-folder") ? beside.resolve(SUB_FOLDER) : beside;
     }
 
     /** A new temporary file in the destination's own file system; leftovers of earlier attempts are removed. */
@@ -66,6 +74,30 @@ final class Publisher {
                 // Others are still writing there.
             }
             Files.createDirectories(folder);
+        }
+    }
+
+    /** Empties the folders for temporary files of what no worker holds any more; called when a worker starts. */
+    void emptyTemporaries(List<Path> originals) {
+        for (Path original : originals) {
+            for (Path folder : List.of(original, original.resolve(SUB_FOLDER))) {
+                Path temporaries = folder.resolve(FolderService.TEMPORARY);
+                if (!Files.isDirectory(temporaries)) {
+                    continue;
+                }
+                try (DirectoryStream<Path> left = Files.newDirectoryStream(temporaries)) {
+                    for (Path file : left) {
+                        Matcher name = TEMPORARY_NAME.matcher(file.getFileName().toString());
+                        if (!name.matches()
+                                || !runs.atWork(Long.parseLong(name.group(1)), Integer.parseInt(name.group(2)))) {
+                            Files.deleteIfExists(file);
+                        }
+                    }
+                    Files.deleteIfExists(temporaries);
+                } catch (IOException e) {
+                    LOG.info("{} is still in use or cannot be emptied", temporaries);
+                }
+            }
         }
     }
 

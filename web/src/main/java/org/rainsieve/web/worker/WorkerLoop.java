@@ -72,6 +72,11 @@ class WorkerLoop {
     }
 
     private void loop(FrameReading reading, ItemWork work) {
+        try {
+            work.start();
+        } catch (DataAccessException e) {
+            LOG.warn("The database does not answer; temporary files are looked for at the next start");
+        }
         while (!ending) {
             try {
                 Optional<Long> unread = shoots.takeUnread(id);
