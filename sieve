@@ -148,7 +148,7 @@ serve() {
   local children=()
   # shellcheck disable=SC2064
   trap 'trap - EXIT; kill "${children[@]}" 2>/dev/null; wait "${children[@]}" 2>/dev/null; [ -n "${SIEVE_KEEP_DB:-}" ] || db_stop; exit 0' EXIT INT TERM
-  "$java" -Xmx512m -XX:+UseSerialGC -Djava.awt.headless=true -jar "$jar" serve >>"$home/web.log" 2>&1 &
+  "$java" -Xmx700m -XX:+UseSerialGC -Djava.awt.headless=true -jar "$jar" serve >>"$home/web.log" 2>&1 &
   children+=($!)
   if [ "${SIEVE_WORKERS:-1}" != 0 ]; then
     # A worker that dies is started again; what it held is taken over.

@@ -15,7 +15,9 @@ final class DiscBlur {
             return in;
         }
         int factor = (int) Math.max(1, radiusPx / LARGEST_AT_FULL_SIZE);
-        return factor == 1 ? exact(in, radiusPx) : enlarged(exact(reduced(in, factor), radiusPx / factor), in.region(), factor);
+        return factor == 1
+                ? exact(in, radiusPx)
+                : enlarged(exact(reduced(in, factor), radiusPx / factor), in.region(), factor);
     }
 
     /** By rows: the disc is a stack of runs, each an even mean found from running sums, its ends weighted by coverage. */

@@ -38,21 +38,28 @@ public final class LanternRegatta {
         SplittableRandom random = new SplittableRandom(seed * 13 + 3);
         sway = (random.nextDouble() - 0.5) * 0.5;
         lean = (random.nextDouble() - 0.5) * 0.35;
-        double[][] cloth = {{0.42, 0.03, 0.035}, {0.03, 0.06, 0.26}, {0.02, 0.17, 0.12}, {0.38, 0.22, 0.02}, {0.16, 0.03, 0.20}};
+        double[][] cloth = {
+            {0.42, 0.03, 0.035}, {0.03, 0.06, 0.26}, {0.02, 0.17, 0.12}, {0.38, 0.22, 0.02}, {0.16, 0.03, 0.20}
+        };
         clothA = cloth[random.nextInt(cloth.length)];
         clothB = new double[] {0.62, 0.58, 0.50};
         double[][] skins = {{0.52, 0.31, 0.21}, {0.33, 0.18, 0.11}, {0.14, 0.075, 0.045}, {0.60, 0.38, 0.28}};
         skin = skins[random.nextInt(skins.length)];
         eye = new double[] {-0.6 + 1.2 * random.nextDouble(), 1.25 + 0.3 * random.nextDouble(), -6.2};
-        double[][] papers = {{1.0, 0.42, 0.10}, {1.0, 0.16, 0.07}, {1.0, 0.60, 0.24}, {0.45, 0.75, 0.28}, {0.9, 0.30, 0.42}};
+        double[][] papers = {
+            {1.0, 0.42, 0.10}, {1.0, 0.16, 0.07}, {1.0, 0.60, 0.24}, {0.45, 0.75, 0.28}, {0.9, 0.30, 0.42}
+        };
         lanterns = new Lantern[14];
         lanterns[0] = new Lantern(0.62, 1.16, 0.10, 0.17, papers[random.nextInt(3)]);
         lanterns[1] = new Lantern(-0.78, 1.02, 0.25, 0.15, papers[random.nextInt(5)]);
         for (int i = 2; i < lanterns.length; i++) {
             double z = 5 + 40 * random.nextDouble() * random.nextDouble();
             lanterns[i] = new Lantern(
-                    (random.nextDouble() - 0.5) * 0.62 * (z + 7), 0.5 + 0.9 * random.nextDouble(), z,
-                    0.13 + 0.06 * random.nextDouble(), papers[random.nextInt(5)]);
+                    (random.nextDouble() - 0.5) * 0.62 * (z + 7),
+                    0.5 + 0.9 * random.nextDouble(),
+                    z,
+                    0.13 + 0.06 * random.nextDouble(),
+                    papers[random.nextInt(5)]);
         }
     }
 
@@ -154,8 +161,12 @@ public final class LanternRegatta {
             }
             case SKIN -> {
                 double head = Solid.ellipsoid(hx, y - 1.185, z + 0.01, 0.088, 0.122, 0.105);
-                head = Solid.join(head, Solid.ellipsoid(hx + 0.02 * sway, y - 1.12, z + 0.055, 0.062, 0.07, 0.062), 0.04);
-                head = Solid.join(head, Solid.capsule(hx, y, z, 0.02 * sway, 1.20, -0.105, 0.025 * sway, 1.165, -0.125, 0.018), 0.02);
+                head = Solid.join(
+                        head, Solid.ellipsoid(hx + 0.02 * sway, y - 1.12, z + 0.055, 0.062, 0.07, 0.062), 0.04);
+                head = Solid.join(
+                        head,
+                        Solid.capsule(hx, y, z, 0.02 * sway, 1.20, -0.105, 0.025 * sway, 1.165, -0.125, 0.018),
+                        0.02);
                 double neck = Solid.capsule(x, y, z, lean * 0.17, 0.98, 0.02, 0.02 + lean * 0.35, 1.12, 0.02, 0.058);
                 double arms = Math.min(
                         Solid.capsule(x, y, z, 0.24, 0.75, -0.13, 0.10, 0.70, -0.34, 0.043),
@@ -163,14 +174,16 @@ public final class LanternRegatta {
                 double ears = Solid.ellipsoid(Math.abs(hx) - 0.09, y - 1.17, z - 0.005, 0.014, 0.032, 0.022);
                 yield Math.min(Math.min(Solid.join(head, neck, 0.03), arms), ears);
             }
-            case HAIR -> Solid.ellipsoid(hx, y - 1.215, z - 0.028, 0.099, 0.108, 0.108)
-                    + 0.006 * Texture.fractal(hx * 60, y * 14, z * 60, 2, seed + 12);
+            case HAIR ->
+                Solid.ellipsoid(hx, y - 1.215, z - 0.028, 0.099, 0.108, 0.108)
+                        + 0.006 * Texture.fractal(hx * 60, y * 14, z * 60, 2, seed + 12);
             case STRAW -> {
                 double cy = y - 1.292 - 0.05 * hx * sway;
                 double r = Math.hypot(hx, z);
                 double brim = Math.max(r - 0.20, Math.abs(cy) - 0.006);
                 double crown = Math.max(r - 0.108, Math.abs(cy - 0.045) - 0.045);
-                yield Math.min(brim, crown) - 0.002 * Texture.noise(Math.atan2(z, hx) * 30, r * 220, cy * 200, seed + 8);
+                yield Math.min(brim, crown)
+                        - 0.002 * Texture.noise(Math.atan2(z, hx) * 30, r * 220, cy * 200, seed + 8);
             }
             case BRASS -> {
                 double ax = x + 0.78;
@@ -188,7 +201,9 @@ public final class LanternRegatta {
                 for (int i = 0; i < 2; i++) {
                     Lantern l = lanterns[i];
                     double ribs = 0.006 * Math.abs(Math.sin((y - l.y) / l.radius * 11));
-                    least = Math.min(least, Solid.ellipsoid(x - l.x, y - l.y, z - l.z, l.radius, l.radius * 0.86, l.radius) + ribs);
+                    least = Math.min(
+                            least,
+                            Solid.ellipsoid(x - l.x, y - l.y, z - l.z, l.radius, l.radius * 0.86, l.radius) + ribs);
                 }
                 yield least;
             }
@@ -211,7 +226,10 @@ public final class LanternRegatta {
             double up = (y - l.y) / l.radius;
             double rib = 0.75 + 0.25 * Math.abs(Math.sin(up * 11));
             double fibre = 0.8 + 0.4 * Texture.fractal(x * 70, y * 70, z * 70, 3, seed + 70);
-            double light = (0.55 + 0.9 * Math.exp(-3.5 * (up + 0.25) * (up + 0.25))) * rib * fibre * Math.max(0.35, -Solid.dot(n, ray));
+            double light = (0.55 + 0.9 * Math.exp(-3.5 * (up + 0.25) * (up + 0.25)))
+                    * rib
+                    * fibre
+                    * Math.max(0.35, -Solid.dot(n, ray));
             double cap = Math.abs(up) > 0.80 ? 0.08 : 1;
             for (int k = 0; k < 3; k++) {
                 out[k] = 1.9 * light * Math.pow(l.colour[k], 0.8) * cap;
@@ -236,14 +254,14 @@ public final class LanternRegatta {
         double occlusion = Math.min(1, 0.35 + 6 * solid.distance(x + 0.09 * n[0], y + 0.09 * n[1], z + 0.09 * n[2]));
         double sky = 0.5 + 0.5 * Solid.dot(n, SKY_LIGHT);
         for (int k = 0; k < 3; k++) {
-            out[k] = albedo[k] * occlusion * sky * (k == 0 ? 0.085 : k == 1 ? 0.105 : 0.155);
+            out[k] = albedo[k] * occlusion * sky * (k == 0 ? 0.17 : k == 1 ? 0.20 : 0.27);
         }
         for (int i = 0; i < 4; i++) {
             Lantern l = lanterns[i];
-            double[] to = {l.x - x, l.y - y, l.z - z - (i < 2 ? 0.12 : 0)};
+            double[] to = {l.x - x, l.y - y, l.z - z - (i < 2 ? 0.35 : 0)};
             double distance2 = Math.max(0.02, Solid.dot(to, to));
             double[] dir = Solid.unit(to[0], to[1], to[2]);
-            double lit = Math.max(0, (Solid.dot(n, dir) + 0.15) / 1.15) * 0.16 / distance2 * occlusion;
+            double lit = Math.max(0, (Solid.dot(n, dir) + 0.15) / 1.15) * 0.26 / distance2 * occlusion;
             double[] half = Solid.unit(dir[0] - ray[0], dir[1] - ray[1], dir[2] - ray[2]);
             double spec = strength * Math.pow(Math.max(0, Solid.dot(n, half)), gloss) * 0.25 / distance2;
             for (int k = 0; k < 3; k++) {
@@ -265,9 +283,12 @@ public final class LanternRegatta {
     private double[] albedo(Stuff stuff, double x, double y, double z) {
         switch (stuff) {
             case WOOD -> {
-                double grain = Texture.fractal(x * 2.5, y * 46 + 3 * Texture.noise(x * 3, y * 5, z * 5, seed), z * 46, 4, seed + 20);
+                double grain = Texture.fractal(
+                        x * 2.5, y * 46 + 3 * Texture.noise(x * 3, y * 5, z * 5, seed), z * 46, 4, seed + 20);
                 double plank = Math.abs(Math.sin(y * 38)) < 0.12 ? 0.35 : 1;
-                return new double[] {(0.10 + 0.34 * grain) * plank, (0.045 + 0.17 * grain) * plank, (0.018 + 0.07 * grain) * plank};
+                return new double[] {
+                    (0.10 + 0.34 * grain) * plank, (0.045 + 0.17 * grain) * plank, (0.018 + 0.07 * grain) * plank
+                };
             }
             case CLOTH -> {
                 double around = Math.atan2(x, -z);
@@ -281,11 +302,16 @@ public final class LanternRegatta {
                 double flush = 0.9 + 0.2 * Texture.fractal(x * 14, y * 14, z * 14, 2, seed + 31);
                 double hx = x - 0.02 - lean * 0.35;
                 double ex = Math.abs(hx - 0.012 * sway) - 0.036;
-                double brow = Texture.step(0.012, 0.004, Math.abs(y - 1.214)) * Texture.step(0.026, 0.016, Math.abs(ex));
+                double brow =
+                        Texture.step(0.012, 0.004, Math.abs(y - 1.214)) * Texture.step(0.026, 0.016, Math.abs(ex));
                 double socket = Texture.step(0.0011, 0.0002, ex * ex + 2.4 * (y - 1.192) * (y - 1.192));
-                double mouth = Texture.step(0.0045, 0.001, Math.abs(y - 1.112)) * Texture.step(0.034, 0.024, Math.abs(hx - 0.012 * sway));
-                double shade = z < -0.04 && y > 1.05 ? 1 - Math.max(Math.max(0.75 * brow, 0.85 * socket), 0.6 * mouth) : 1;
-                return new double[] {skin[0] * pores * shade, skin[1] * pores * flush * shade, skin[2] * pores * flush * shade};
+                double mouth = Texture.step(0.0045, 0.001, Math.abs(y - 1.112))
+                        * Texture.step(0.034, 0.024, Math.abs(hx - 0.012 * sway));
+                double shade =
+                        z < -0.04 && y > 1.05 ? 1 - Math.max(Math.max(0.75 * brow, 0.85 * socket), 0.6 * mouth) : 1;
+                return new double[] {
+                    skin[0] * pores * shade, skin[1] * pores * flush * shade, skin[2] * pores * flush * shade
+                };
             }
             case STRAW -> {
                 double r = Math.hypot(x - 0.02 - lean * 0.35, z);
@@ -306,14 +332,21 @@ public final class LanternRegatta {
     /** Loose strands at the nape and temples, one to two pixels wide. */
     private void hair(Layer sharp, View view) {
         SplittableRandom random = new SplittableRandom(seed + 99);
-        for (int i = 0; i < 420; i++) {
+        for (int i = 0; i < 900; i++) {
             double angle = Math.PI * (0.05 + 0.9 * random.nextDouble()) * (random.nextBoolean() ? 1 : -1);
             double x = 0.02 + lean * 0.35 + 0.100 * Math.sin(angle);
-            double z = 0.03 - 0.02 * Math.cos(angle);
+            double z = 0.05 + 0.03 * Math.cos(angle);
+            if (Math.abs(Math.sin(angle)) < 0.80) {
+                continue; // behind the head
+            }
             double y = 1.25 - 0.10 * random.nextDouble();
             double[] from = view.project(x, y, z, sharp.width, sharp.height);
             double[] to = view.project(
-                    x + 0.03 * (random.nextDouble() - 0.5), y - 0.03 - 0.06 * random.nextDouble(), z, sharp.width, sharp.height);
+                    x + 0.03 * (random.nextDouble() - 0.5),
+                    y - 0.03 - 0.06 * random.nextDouble(),
+                    z,
+                    sharp.width,
+                    sharp.height);
             double tone = 0.010 + 0.05 * random.nextDouble() * random.nextDouble();
             sharp.stroke(from[0], from[1], to[0], to[1], 1.3, new double[] {tone * 1.5, tone, tone * 0.6}, 0.85);
         }
@@ -335,7 +368,9 @@ public final class LanternRegatta {
         }
         if (met != null) {
             double up = (eye[1] + near * d[1] - met.y) / met.radius;
-            double light = 1.6 * (0.5 + 0.9 * Math.exp(-3 * (up + 0.2) * (up + 0.2))) * (0.8 + 0.2 * Math.abs(Math.sin(up * 9)));
+            double light = 1.6
+                    * (0.5 + 0.9 * Math.exp(-3 * (up + 0.2) * (up + 0.2)))
+                    * (0.8 + 0.2 * Math.abs(Math.sin(up * 9)));
             for (int k = 0; k < 3; k++) {
                 out[k] = light * Math.pow(met.colour[k], 0.8);
             }
@@ -362,8 +397,10 @@ public final class LanternRegatta {
             double across = Math.atan2(to[0], to[2]) - Math.atan2(r[0], r[2]);
             double along = Math.asin(to[1]) - Math.asin(Math.min(1, r[1]));
             double size = l.radius / Math.max(1, Math.hypot(l.x - x, l.z - z));
-            double light = 5 * Math.exp(-across * across / (size * size + 0.0004) - along * along / (size * size + 0.004))
-                    * size / (size + 0.03);
+            double light = 5
+                    * Math.exp(-across * across / (size * size + 0.0004) - along * along / (size * size + 0.004))
+                    * size
+                    / (size + 0.03);
             for (int k = 0; k < 3; k++) {
                 out[k] += l.colour[k] * light;
             }

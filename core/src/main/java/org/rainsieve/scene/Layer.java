@@ -48,7 +48,8 @@ final class Layer {
     }
 
     /** @param taper share of the width that is gone at the far end */
-    void line(double x0, double y0, double x1, double y1, double widthPx, double taper, double[] colour, double opacity) {
+    void line(
+            double x0, double y0, double x1, double y1, double widthPx, double taper, double[] colour, double opacity) {
         double dx = x1 - x0;
         double dy = y1 - y0;
         double length = Math.max(1e-6, Math.hypot(dx, dy));
@@ -81,7 +82,8 @@ final class Layer {
         for (int i = 0; i < width * height; i++) {
             float rest = 1 - above.planes.channel(3)[i];
             for (int c = 0; c < 4; c++) {
-                planes.channel(c)[i] = planes.channel(c)[i] * rest + above.planes.channel(c)[i];
+                planes.channel(c)[i] =
+                        planes.channel(c)[i] * rest + above.planes.channel(c)[i];
             }
         }
     }

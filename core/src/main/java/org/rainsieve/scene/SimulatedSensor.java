@@ -25,30 +25,11 @@ public record SimulatedSensor(CfaPattern pattern, int black, int white) {
             SplittableRandom random = new SplittableRandom(seed * 1_000_003 + y);
             for (int x = 0; x < width; x++) {
                 double clean = Math.max(0, camera.at(pattern.colourAt(x, y), x, y));
-                double seen = a > 0 ? a * photons(clean / a, random) : clean;
-                double value = black + (seen + readSd * normal(random)) * (white - black);
+                double seen = a > 0 ? a * Chance.photons(clean / a, random) : clean;
+                double value = black + (seen + readSd * Chance.normal(random)) * (white - black);
                 samples[y * width + x] = (short) Math.max(0, Math.min(white, Math.round(value)));
             }
         });
         return new Mosaic(width, height, samples, pattern, new float[] {black}, 1, 1, white);
-    }
-
-    private static double normal(SplittableRandom random) {
-        return Math.sqrt(-2 * Math.log(1 - random.nextDouble())) * Math.cos(2 * Math.PI * random.nextDouble());
-    }
-
-    /** A Poisson count: by multiplication (Knuth) when few, by the normal law, whose error is then far below one, when many. */
-    private static double photons(double mean, SplittableRandom random) {
-        if (mean > 60) {
-            return Math.max(0, Math.rint(mean + Math.sqrt(mean) * normal(random)));
-        }
-        double limit = Math.exp(-mean);
-        double product = random.nextDouble();
-        int count = 0;
-        while (product > limit) {
-            product *= random.nextDouble();
-            count++;
-        }
-        return count;
     }
 }

@@ -6,7 +6,10 @@ final class Texture {
 
     /** A well-mixed number in [0, 1) of a lattice point. */
     static double hash(int x, int y, int z, long seed) {
-        long h = seed * 0x9E3779B97F4A7C15L + x * 0xC2B2AE3D27D4EB4FL + y * 0x165667B19E3779F9L + z * 0x27D4EB2F165667C5L;
+        long h = seed * 0x9E3779B97F4A7C15L
+                + x * 0xC2B2AE3D27D4EB4FL
+                + y * 0x165667B19E3779F9L
+                + z * 0x27D4EB2F165667C5L;
         h = (h ^ (h >>> 29)) * 0xBF58476D1CE4E5B9L;
         h = (h ^ (h >>> 32)) * 0x94D049BB133111EBL;
         return ((h ^ (h >>> 31)) >>> 11) * 0x1.0p-53;

@@ -33,7 +33,15 @@ public final class ToadNight {
         eye = new double[] {-1.5 + 3 * random.nextDouble(), 1.0 + 0.9 * random.nextDouble(), -12};
         lamps = new Lamp[9];
         double[][] colours = {
-            {60, 34, 10}, {60, 34, 10}, {70, 52, 30}, {46, 4, 3}, {46, 4, 3}, {8, 34, 22}, {80, 74, 62}, {60, 34, 10}, {60, 30, 8}
+            {60, 34, 10},
+            {60, 34, 10},
+            {70, 52, 30},
+            {46, 4, 3},
+            {46, 4, 3},
+            {8, 34, 22},
+            {80, 74, 62},
+            {60, 34, 10},
+            {60, 30, 8}
         };
         for (int i = 0; i < lamps.length; i++) {
             double z = 28 + 60 * random.nextDouble();
@@ -65,7 +73,8 @@ public final class ToadNight {
         for (int c = 0; c < 3; c++) {
             System.arraycopy(through.channel(c), 0, result.planes.channel(c), 0, width * height);
         }
-        // Dots of light behind everything: discs of their own, added after, as they are far brighter than what they cover.
+        // Dots of light behind everything: discs of their own, added after, as they are far brighter than what they
+        // cover.
         for (Lamp lamp : lamps) {
             bokeh(result, view.project(lamp.x, lamp.y, lamp.z, width, height), lamp, optic, subject);
         }
@@ -113,8 +122,10 @@ public final class ToadNight {
         legs = Math.min(legs, Solid.capsule(x, y, m, -0.55, 0.09, 0.40, -0.12, 0.06, 0.47, 0.065));
         for (int toe = 0; toe < 3; toe++) {
             double away = -0.10 + 0.13 * toe;
-            legs = Math.min(legs, Solid.capsule(x, y, m, -0.14, 0.05, 0.47, 0.08 - 0.1 * toe, 0.015, 0.47 + away, 0.028));
-            legs = Math.min(legs, Solid.capsule(x, y, m, 0.30, 0.06, 0.31, 0.46 - 0.06 * toe, 0.015, 0.24 + 0.11 * toe, 0.024));
+            legs = Math.min(
+                    legs, Solid.capsule(x, y, m, -0.14, 0.05, 0.47, 0.08 - 0.1 * toe, 0.015, 0.47 + away, 0.028));
+            legs = Math.min(
+                    legs, Solid.capsule(x, y, m, 0.30, 0.06, 0.31, 0.46 - 0.06 * toe, 0.015, 0.24 + 0.11 * toe, 0.024));
         }
         legs = Math.min(legs, Solid.capsule(x, y, m, 0.14, 0.30 + lift, 0.25, 0.30, 0.06, 0.31, 0.085));
         body = Solid.join(body, legs, 0.05);
@@ -122,7 +133,8 @@ public final class ToadNight {
             return body;
         }
         // Warts of three sizes over a grained skin.
-        double wart = 0.013 * Texture.step(0.42, 0.05, Texture.cells(x * 8, y * 8, z * 8, seed))
+        double wart = 0.013
+                        * Texture.step(0.42, 0.05, Texture.cells(x * 8, y * 8, z * 8, seed))
                         * (0.3 + Texture.noise(x * 4, y * 4, z * 4, seed + 7))
                 + 0.0055 * Texture.step(0.5, 0.1, Texture.cells(x * 24, y * 24, z * 24, seed + 9))
                 + 0.004 * Texture.noise(x * 70, y * 70, z * 70, seed + 3);
@@ -181,7 +193,9 @@ public final class ToadNight {
             double across = Math.hypot(ex * 1.1, ey * 2.3);
             boolean pupil = across < 0.043 && Math.abs(ey) < 0.016;
             double spark = 0.5 + Texture.fractal(lx * 130, y * 130, lz * 130, 2, seed + 40);
-            albedo = pupil ? new double[] {0.004, 0.004, 0.004} : new double[] {0.55 * spark, 0.30 * spark, 0.05 * spark};
+            albedo = pupil
+                    ? new double[] {0.004, 0.004, 0.004}
+                    : new double[] {0.55 * spark, 0.30 * spark, 0.05 * spark};
             wet = 3;
         }
         double occlusion = Math.min(1, 0.35 + 0.65 * Texture.step(-0.02, 0.25, y))
@@ -234,11 +248,15 @@ public final class ToadNight {
         double puddle = Texture.step(0.50, 0.60, Texture.fractal(x * 0.6, 1, z * 0.35, 4, seed + 70));
         double line = Texture.step(0.34, 0.30, Math.abs(x * 0.94 + z * 0.33 - 1.9))
                 * Texture.step(0.30, 0.5, Texture.fractal(x * 6, 2, z * 6, 3, seed + 80) + 0.12);
-        double tone = 0.010 + 0.16 * Texture.step(0.5, 0.2, stones) * Texture.hash((int) Math.floor(x * 17 + 0.5), 0, (int) Math.floor(z * 17 + 0.5), seed + 51)
+        double tone = 0.010
+                + 0.16
+                        * Texture.step(0.5, 0.2, stones)
+                        * Texture.hash((int) Math.floor(x * 17 + 0.5), 0, (int) Math.floor(z * 17 + 0.5), seed + 51)
                 + 0.04 * grain;
         double[] albedo = {tone + 0.35 * line, tone + 0.34 * line, tone * 0.96 + 0.30 * line};
         double rough = (1 - puddle) * scale;
-        double nx = rough * 0.20 * (Texture.noise(x * 19, 3, z * 19, seed + 90) - 0.5) + 0.004 * (Texture.noise(x * 5, 4, z * 5, seed) - 0.5);
+        double nx = rough * 0.20 * (Texture.noise(x * 19, 3, z * 19, seed + 90) - 0.5)
+                + 0.004 * (Texture.noise(x * 5, 4, z * 5, seed) - 0.5);
         double nz = rough * 0.20 * (Texture.noise(x * 19, 5, z * 19, seed + 91) - 0.5);
         double[] n = Solid.unit(nx, 1, nz);
         double facing = 2 * Solid.dot(d, n);

@@ -22,15 +22,15 @@ public final class WindPump {
     public java.util.List<Star> stars(int width, int height) {
         SplittableRandom random = new SplittableRandom(seed * 31 + 2);
         java.util.List<Star> stars = new java.util.ArrayList<>();
-        int count = (int) (width * (double) height / 900);
+        int count = (int) (width * (double) height / 420);
         double sigma = 0.95 + 0.15 * random.nextDouble();
         for (int i = 0; i < count; i++) {
             double x = random.nextDouble() * width;
             double y = random.nextDouble() * height * 0.93;
             // Counts grow by about 2.8 for each magnitude (a factor of 2.5 in light).
-            double flux = 0.05 * Math.pow(1 - random.nextDouble(), -1 / 1.15);
+            double flux = 0.16 * Math.pow(1 - random.nextDouble(), -1 / 1.15);
             if (random.nextDouble() < 0.35 + 0.65 * milky(x / height, y / height)) {
-                stars.add(new Star(x, y, Math.min(flux, 60), sigma));
+                stars.add(new Star(x, y, Math.min(flux, 90), sigma));
             }
         }
         return stars;
@@ -57,9 +57,9 @@ public final class WindPump {
                 double air = Math.exp(-up * 3.0);
                 double m = milky(u, v);
                 int i = y * width + x;
-                sky.planes.channel(0)[i] = (float) (0.0085 + 0.085 * town + 0.012 * air + 0.016 * m);
-                sky.planes.channel(1)[i] = (float) (0.0105 + 0.052 * town + 0.018 * air + 0.0145 * m);
-                sky.planes.channel(2)[i] = (float) (0.0150 + 0.026 * town + 0.015 * air + 0.0150 * m);
+                sky.planes.channel(0)[i] = (float) (0.017 + 0.21 * town + 0.026 * air + 0.060 * m);
+                sky.planes.channel(1)[i] = (float) (0.021 + 0.125 * town + 0.040 * air + 0.054 * m);
+                sky.planes.channel(2)[i] = (float) (0.031 + 0.060 * town + 0.036 * air + 0.057 * m);
             }
         });
         for (Star star : stars(width, height)) {
@@ -100,7 +100,8 @@ public final class WindPump {
         for (int y = (int) star.y - reach; y <= star.y + reach; y++) {
             for (int x = (int) star.x - reach; x <= star.x + reach; x++) {
                 double d2 = (x + 0.5 - star.x) * (x + 0.5 - star.x) + (y + 0.5 - star.y) * (y + 0.5 - star.y);
-                double light = peak * Math.exp(-d2 / s2) + (star.flux > 4 ? 0.004 * peak * Math.exp(-d2 / (s2 * 9)) : 0);
+                double light =
+                        peak * Math.exp(-d2 / s2) + (star.flux > 4 ? 0.004 * peak * Math.exp(-d2 / (s2 * 9)) : 0);
                 sky.add(x, y, tint[0] * light, tint[1] * light, tint[2] * light);
             }
         }
@@ -112,9 +113,12 @@ public final class WindPump {
         for (int x = 0; x < w; x++) {
             double u = (double) x / h;
             for (int ridge = 0; ridge < 3; ridge++) {
-                double top = horizon - 0.03 + 0.035 * ridge
-                        + (0.05 - 0.012 * ridge) * (0.5 - Texture.fractal(u * (1.3 + ridge), ridge, 0, 6, seed + 40 + ridge));
-                double tone = 0.0045 + 0.0015 * (2 - ridge);
+                double top = horizon
+                        - 0.03
+                        + 0.035 * ridge
+                        + (0.05 - 0.012 * ridge)
+                                * (0.5 - Texture.fractal(u * (1.3 + ridge), ridge, 0, 6, seed + 40 + ridge));
+                double tone = 0.008 + 0.004 * (2 - ridge);
                 int from = (int) Math.max(0, top * h);
                 for (int y = from; y < h; y++) {
                     double rough = Texture.fractal(u * 60, (double) y / h * 90, ridge, 3, seed + 50);
@@ -142,8 +146,15 @@ public final class WindPump {
                 double t0 = part / 40.0;
                 double t1 = (part + 1) / 40.0;
                 double[] c = steel(t0, legs[leg][1]);
-                land.line(x(cx, side, t0, wide, narrow), y(t0, foot, top), x(cx, side, t1, wide, narrow), y(t1, foot, top),
-                        Math.max(1.2, 4.2 * px), 0, c, 1);
+                land.line(
+                        x(cx, side, t0, wide, narrow),
+                        y(t0, foot, top),
+                        x(cx, side, t1, wide, narrow),
+                        y(t1, foot, top),
+                        Math.max(1.2, 4.2 * px),
+                        0,
+                        c,
+                        1);
             }
         }
         for (int bay = 0; bay < bays; bay++) {
@@ -154,9 +165,33 @@ public final class WindPump {
                 double b = legs[pair + 1][0];
                 double[] c = steel(t0, 0.6 + 0.3 * pair);
                 double thin = Math.max(1, 1.9 * px);
-                land.line(x(cx, a, t0, wide, narrow), y(t0, foot, top), x(cx, b, t1, wide, narrow), y(t1, foot, top), thin, 0, c, 0.95);
-                land.line(x(cx, b, t0, wide, narrow), y(t0, foot, top), x(cx, a, t1, wide, narrow), y(t1, foot, top), thin, 0, c, 0.95);
-                land.line(x(cx, a, t1, wide, narrow), y(t1, foot, top), x(cx, b, t1, wide, narrow), y(t1, foot, top), thin * 1.2, 0, c, 1);
+                land.line(
+                        x(cx, a, t0, wide, narrow),
+                        y(t0, foot, top),
+                        x(cx, b, t1, wide, narrow),
+                        y(t1, foot, top),
+                        thin,
+                        0,
+                        c,
+                        0.95);
+                land.line(
+                        x(cx, b, t0, wide, narrow),
+                        y(t0, foot, top),
+                        x(cx, a, t1, wide, narrow),
+                        y(t1, foot, top),
+                        thin,
+                        0,
+                        c,
+                        0.95);
+                land.line(
+                        x(cx, a, t1, wide, narrow),
+                        y(t1, foot, top),
+                        x(cx, b, t1, wide, narrow),
+                        y(t1, foot, top),
+                        thin * 1.2,
+                        0,
+                        c,
+                        1);
             }
         }
         double hub = top - 0.012 * h;
@@ -165,7 +200,15 @@ public final class WindPump {
         double[] vane = steel(1, 0.8);
         for (int k = 0; k < 26; k++) {
             double v = (k / 25.0 - 0.5) * 0.075 * h;
-            land.line(cx + 0.10 * h, hub + v * 0.6, cx + 0.19 * h, hub + v, Math.max(1.5, 3.2 * px), 0, steel(1, 0.5 + 0.5 * k / 25), 1);
+            land.line(
+                    cx + 0.10 * h,
+                    hub + v * 0.6,
+                    cx + 0.19 * h,
+                    hub + v,
+                    Math.max(1.5, 3.2 * px),
+                    0,
+                    steel(1, 0.5 + 0.5 * k / 25),
+                    1);
         }
         land.line(cx, hub, cx + 0.12 * h, hub, Math.max(1.2, 3 * px), 0, vane, 1);
         double start = random.nextDouble();
@@ -176,8 +219,15 @@ public final class WindPump {
                 double inner = 0.36 * radius;
                 double outer = radius * (1 - 0.004 * (strip - 4) * (strip - 4));
                 double light = 0.35 + 0.65 * Math.max(0, Math.cos(angle - 2.2)) + 0.04 * (strip - 4);
-                land.line(cx + tilt * inner * Math.cos(turn), hub + inner * Math.sin(turn), cx + tilt * outer * Math.cos(turn),
-                        hub + outer * Math.sin(turn), Math.max(1.3, 2.9 * px), 0, steel(0.8, light), 1);
+                land.line(
+                        cx + tilt * inner * Math.cos(turn),
+                        hub + inner * Math.sin(turn),
+                        cx + tilt * outer * Math.cos(turn),
+                        hub + outer * Math.sin(turn),
+                        Math.max(1.3, 2.9 * px),
+                        0,
+                        steel(0.8, light),
+                        1);
             }
         }
         for (int ring = 0; ring < 2; ring++) {
@@ -185,8 +235,15 @@ public final class WindPump {
             for (int k = 0; k < 90; k++) {
                 double a = k * 2 * Math.PI / 90;
                 double b = (k + 1) * 2 * Math.PI / 90;
-                land.line(cx + tilt * r * Math.cos(a), hub + r * Math.sin(a), cx + tilt * r * Math.cos(b), hub + r * Math.sin(b),
-                        Math.max(1, 1.6 * px), 0, steel(0.8, 0.7), 1);
+                land.line(
+                        cx + tilt * r * Math.cos(a),
+                        hub + r * Math.sin(a),
+                        cx + tilt * r * Math.cos(b),
+                        hub + r * Math.sin(b),
+                        Math.max(1, 1.6 * px),
+                        0,
+                        steel(0.8, 0.7),
+                        1);
             }
         }
         land.disc(cx, hub, 0.010 * h, steel(0.8, 1.1), 1);
@@ -202,7 +259,7 @@ public final class WindPump {
 
     /** Galvanised steel in the light of a lantern at the foot, which fades upwards. */
     private double[] steel(double t, double side) {
-        double light = 0.020 + 0.13 * Math.exp(-3.2 * t) * side + 0.010 * side;
+        double light = 0.035 + 0.30 * Math.exp(-2.6 * t) * side + 0.02 * side;
         double rust = 0.8 + 0.4 * Texture.noise(t * 40, side * 3, 0, seed + 60);
         return new double[] {light * LANTERN[0] * rust, light * 0.74 * rust, light * 0.52};
     }
@@ -216,8 +273,15 @@ public final class WindPump {
             double x = random.nextDouble() * land.width;
             double length = (0.012 + 0.055 * nearness * random.nextDouble()) * h;
             double lean = (random.nextDouble() - 0.35) * 0.8 * length;
-            double light = 0.004 + 0.022 * Math.exp(-Math.pow((x / h - 0.7) * 1.4, 2)) * random.nextDouble();
-            land.stroke(x, y, x + lean, y - length, 1 + 1.4 * nearness * h / 1000, new double[] {light * 1.2, light, light * 0.35}, 0.95);
+            double light = 0.007 + 0.06 * Math.exp(-Math.pow((x / h - 0.7) * 1.4, 2)) * random.nextDouble();
+            land.stroke(
+                    x,
+                    y,
+                    x + lean,
+                    y - length,
+                    1 + 1.4 * nearness * h / 1000,
+                    new double[] {light * 1.2, light, light * 0.35},
+                    0.95);
         }
     }
 }

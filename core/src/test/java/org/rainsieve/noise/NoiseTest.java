@@ -11,6 +11,7 @@ import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.Region;
+import org.rainsieve.scene.Chance;
 import org.rainsieve.scene.PlainScene;
 import org.rainsieve.scene.SimulatedCamera;
 import org.rainsieve.scene.SimulatedSensor;
@@ -32,7 +33,7 @@ class NoiseTest {
             double sum = 0;
             int draws = 1_000_000;
             for (int i = 0; i < draws; i++) {
-                sum += transform.forward((float) ((photons(y, random) + sigma * normal(random)) * a));
+                sum += transform.forward((float) ((Chance.photons(y, random) + sigma * Chance.normal(random)) * a));
             }
             double back = transform.inverse((float) (sum / draws)) / a;
             double sd = Math.sqrt(y + sigma * sigma);
@@ -40,22 +41,6 @@ class NoiseTest {
                     .as("y %s, σ %s", y, sigma)
                     .isCloseTo(y, within(Math.max(0.005 * y, 0.005 * sd) + 0.0035 * sd));
         }
-    }
-
-    private static double photons(double mean, SplittableRandom random) {
-        if (mean > 100) {
-            return Math.rint(mean + Math.sqrt(mean) * normal(random));
-        }
-        double limit = Math.exp(-mean);
-        int count = 0;
-        for (double p = random.nextDouble(); p > limit; p *= random.nextDouble()) {
-            count++;
-        }
-        return count;
-    }
-
-    private static double normal(SplittableRandom random) {
-        return Math.sqrt(-2 * Math.log(1 - random.nextDouble())) * Math.cos(2 * Math.PI * random.nextDouble());
     }
 
     /** EMVA 1288: the slope of temporal variance over mean of two flats is the gain; here a in units of clipping. */

@@ -11,6 +11,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.SplittableRandom;
+import org.rainsieve.scene.Chance;
 
 /**
  * The learned denoiser: a three-level U-shape of plain 3×3 convolutions over half-size planes (after Ronneberger,
@@ -53,7 +54,7 @@ final class Network {
                 spread *= 0.1;
             }
             for (int i = 0; i < weight.length; i++) {
-                weight[i] = (float) (spread * SimulatedPatch.normal(random));
+                weight[i] = (float) (spread * Chance.normal(random));
             }
             values.put(layer.name + ".weight", weight);
             shapes.put(layer.name + ".weight", new Shape(out, layer.in, kernel, kernel));

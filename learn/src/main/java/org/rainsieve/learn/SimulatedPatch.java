@@ -2,6 +2,7 @@ package org.rainsieve.learn;
 
 import java.util.SplittableRandom;
 import org.rainsieve.noise.RootScale;
+import org.rainsieve.scene.Chance;
 
 /**
  * One training example: a clean patch, exposed on a simulated sensor with an RGGB mosaic, in the network's own scale.
@@ -46,7 +47,7 @@ final class SimulatedPatch {
                     }
                     int c = k == 0 ? 0 : k == 3 ? 2 : 1;
                     double x = clean[c * size * size + pixel] / gain[c];
-                    double seen = Math.min(1, photons(x / a, random) * a + Math.sqrt(b) * normal(random));
+                    double seen = Math.min(1, Chance.photons(x / a, random) * a + Math.sqrt(b) * Chance.normal(random));
                     input[k * cells + cell] = scale.forward((float) (seen * gain[c]));
                 }
             }
@@ -55,27 +56,5 @@ final class SimulatedPatch {
             java.util.Arrays.fill(input, (4 + c) * cells, (5 + c) * cells, scale.brightSd(a * gain[c]));
             java.util.Arrays.fill(input, (7 + c) * cells, (8 + c) * cells, scale.darkSd(b * gain[c] * gain[c]));
         }
-    }
-
-    static double normal(SplittableRandom random) {
-        double u = 1 - random.nextDouble();
-        return Math.sqrt(-2 * Math.log(u)) * Math.cos(2 * Math.PI * random.nextDouble());
-    }
-
-    private static double photons(double mean, SplittableRandom random) {
-        if (mean <= 0) {
-            return 0;
-        }
-        if (mean > 40) {
-            return mean + Math.sqrt(mean) * normal(random);
-        }
-        double limit = Math.exp(-mean);
-        double product = random.nextDouble();
-        int count = 0;
-        while (product > limit) {
-            product *= random.nextDouble();
-            count++;
-        }
-        return count;
     }
 }

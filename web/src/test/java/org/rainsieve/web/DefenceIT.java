@@ -20,7 +20,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
-import org.rainsieve.scene.PlainDemo;
+import org.rainsieve.scene.PlainFrames;
 import org.rainsieve.scene.SimulatedCamera;
 
 /** What the application refuses, and what it says then. */
@@ -139,7 +139,7 @@ class DefenceIT {
     @Test
     void badFilesAreListedWithTheirReasons() throws IOException {
         Path shoot = Files.createDirectories(folder.resolve("photos/Mixed & <b>bold äöü"));
-        byte[] good = PlainDemo.frame(SimulatedCamera.PILBO_S, 800, 320, 240, 4);
+        byte[] good = PlainFrames.frame(SimulatedCamera.PILBO_S, 800, 320, 240, 4);
         Files.write(shoot.resolve("good one ä.dng"), good);
         Files.write(shoot.resolve("<img src=x onerror=alert(1)>.dng"), new byte[0]);
         Files.writeString(shoot.resolve("text.dng"), "Only words.");

@@ -16,7 +16,7 @@ import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
 import org.rainsieve.pipeline.ReturnVerifier;
-import org.rainsieve.scene.PlainDemo;
+import org.rainsieve.scene.PlainFrames;
 import org.rainsieve.scene.SimulatedCamera;
 
 /** Nothing lost, nothing twice: workers are killed and stopped around publishing, on the real application. */
@@ -40,7 +40,7 @@ class PublishingIT {
                         folder.resolve("photos").toString(),
                         "SIEVE_HEARTBEAT_MS",
                         "300"));
-        frame = PlainDemo.frame(SimulatedCamera.ONDREL_24, 3200, 320, 240, 2);
+        frame = PlainFrames.frame(SimulatedCamera.ONDREL_24, 3200, 320, 240, 2);
     }
 
     @AfterAll

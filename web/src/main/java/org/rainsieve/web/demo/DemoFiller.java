@@ -2,7 +2,7 @@ package org.rainsieve.web.demo;
 
 import java.io.IOException;
 import java.nio.file.Path;
-import org.rainsieve.scene.PlainDemo;
+import org.rainsieve.scene.DemoShoots;
 import org.rainsieve.web.shoot.ShootService;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -28,15 +28,13 @@ class DemoFiller {
 
     @EventListener(ApplicationReadyEvent.class)
     void start() {
-        if (shoots.shoots().isEmpty()) {
-            new Thread(this::fill, "demo").start();
-        }
+        new Thread(this::fill, "demo").start();
     }
 
     private void fill() {
         try {
-            PlainDemo.fill(folder.resolve("Toad night"));
-            shoots.takeIn(0, "Toad night", "Toad night");
+            // Taking a folder in again only adds what is new.
+            new DemoShoots(folder).fill(shoot -> shoots.takeIn(0, shoot, shoot));
         } catch (IOException e) {
             LOG.error("The demo could not be filled in", e);
         }

@@ -19,7 +19,7 @@ import org.rainsieve.dng.Tag;
 import org.rainsieve.dng.Xmp;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.ReturnVerifier;
-import org.rainsieve.scene.PlainDemo;
+import org.rainsieve.scene.PlainFrames;
 import org.rainsieve.scene.SimulatedCamera;
 
 class ProcessCommandTest {
@@ -37,7 +37,7 @@ class ProcessCommandTest {
         Path in = Files.createDirectories(folder.resolve("in"));
         for (int i = 0; i < frames; i++) {
             // Odd numbers carry no NoiseProfile, so the law is read from the pixels and pooled.
-            Files.write(in.resolve("F_" + i + ".dng"), PlainDemo.frame(SimulatedCamera.ONDREL_24, 3200, 640, 480, i));
+            Files.write(in.resolve("F_" + i + ".dng"), PlainFrames.frame(SimulatedCamera.ONDREL_24, 3200, 640, 480, i));
         }
         return in;
     }
