@@ -9,6 +9,7 @@ import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.PixelSource;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
+import org.rainsieve.noise.HotPixels;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.noise.RootScale;
 
@@ -20,6 +21,8 @@ import org.rainsieve.noise.RootScale;
 public final class DenoiseStep implements PixelSource {
     public static final int TILE = 1024;
 
+    private static final float NEARLY_WHITE = 0.99f;
+
     /** What the tiles of one frame depend on; amounts are not part of it. */
     private record Key(Object frame, boolean on, String method, NoiseModel noise, int tileX, int tileY) {}
 
@@ -30,6 +33,7 @@ public final class DenoiseStep implements PixelSource {
     private final DenoiseSettings settings;
     private final TileCache cache;
     private final Cancel cancel;
+    private final HotPixels hotPixels;
     private final MenonDemosaic linear;
     private final MenonDemosaic scaled;
 
@@ -52,6 +56,7 @@ public final class DenoiseStep implements PixelSource {
         this.settings = settings;
         this.cache = cache;
         this.cancel = cancel;
+        this.hotPixels = new HotPixels(mosaic.pattern(), noise, gains);
         this.linear = new MenonDemosaic(mosaic.pattern(), gains, null);
         double largest = Math.max(gains[0], Math.max(gains[1], gains[2]));
         RootScale scale = RootScale.of(noise.a().get(1), noise.b().get(1), largest);
@@ -113,8 +118,10 @@ public final class DenoiseStep implements PixelSource {
         Region shared = out.region().intersect(tile.estimate().region());
         for (int y = shared.y(); y < shared.bottom(); y++) {
             for (int x = shared.x(); x < shared.right(); x++) {
-                if (mosaic.clippedAt(x, y)) {
-                    out.channel(mosaic.pattern().colourAt(x, y))[out.index(x, y)] = 1;
+                int colour = mosaic.pattern().colourAt(x, y);
+                // A defect at the clipping point was repaired, so the estimate there is not at white.
+                if (mosaic.clippedAt(x, y) && tile.estimate().at(colour, x, y) > NEARLY_WHITE) {
+                    out.channel(colour)[out.index(x, y)] = 1;
                 }
             }
         }
@@ -131,6 +138,7 @@ public final class DenoiseStep implements PixelSource {
     private DenoisedTile make(Region core) {
         Planes noisy = new Planes(padded(core), 1);
         mosaic.fill(noisy);
+        hotPixels.repair(noisy);
         Planes estimate = new Planes(core, 3);
         Planes residual = new Planes(core, 3);
         if (!settings.on()) {

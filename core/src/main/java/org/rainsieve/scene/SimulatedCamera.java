@@ -74,7 +74,11 @@ public record SimulatedCamera(
     }
 
     public SimulatedSensor sensor() {
-        return new SimulatedSensor(pattern, black, white());
+        return sensor(SimulatedSensor.Flaws.NONE);
+    }
+
+    public SimulatedSensor sensor(SimulatedSensor.Flaws flaws) {
+        return new SimulatedSensor(pattern, black, white(), flaws);
     }
 
     public CameraColour colour() {

@@ -13,7 +13,31 @@ import org.rainsieve.frame.Planes;
  * @param black sample value of no light
  * @param white sample value at which it clips
  */
-public record SimulatedSensor(CfaPattern pattern, int black, int white) {
+public record SimulatedSensor(CfaPattern pattern, int black, int white, Flaws flaws) {
+
+    /**
+     * What is wrong with one body, always in the same places.
+     *
+     * @param body tells bodies apart
+     * @param hotShare share of photosites that glow
+     * @param hotLevel how brightly at most, 1.0 = clipping
+     */
+    public record Flaws(long body, double hotShare, double hotLevel) {
+        public static final Flaws NONE = new Flaws(0, 0, 0);
+
+        /** What a photosite adds to the light; nearly always 0. */
+        double glow(int x, int y) {
+            if (hotShare == 0 || Texture.hash(x, y, 1, body) >= hotShare) {
+                return 0;
+            }
+            double u = Texture.hash(x, y, 2, body);
+            return hotLevel * (0.1 + 0.9 * u * u);
+        }
+    }
+
+    public SimulatedSensor(CfaPattern pattern, int black, int white) {
+        this(pattern, black, white, Flaws.NONE);
+    }
 
     /** @param camera clean linear camera values of the whole picture, 1.0 = clipping */
     public Mosaic expose(Planes camera, double a, double b, long seed) {
@@ -24,7 +48,7 @@ public record SimulatedSensor(CfaPattern pattern, int black, int white) {
         IntStream.range(0, height).parallel().forEach(y -> {
             SplittableRandom random = new SplittableRandom(seed * 1_000_003 + y);
             for (int x = 0; x < width; x++) {
-                double clean = Math.max(0, camera.at(pattern.colourAt(x, y), x, y));
+                double clean = Math.max(0, camera.at(pattern.colourAt(x, y), x, y)) + flaws.glow(x, y);
                 double seen = a > 0 ? a * Chance.photons(clean / a, random) : clean;
                 double value = black + (seen + readSd * Chance.normal(random)) * (white - black);
                 samples[y * width + x] = (short) Math.max(0, Math.min(white, Math.round(value)));
