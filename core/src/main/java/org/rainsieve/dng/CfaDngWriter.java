@@ -10,8 +10,17 @@ import org.rainsieve.frame.Region;
 
 /** Writes a mosaic as DNG, as cameras do: the simulated sensor's files and the files of tests. */
 public final class CfaDngWriter {
-    /** How the mosaic is laid into the file. Tiles of size 0 mean one strip. */
-    public record Form(ByteOrder order, int bits, boolean compressed, int tileSize) {}
+    /**
+     * How the mosaic is laid into the file.
+     *
+     * @param tileSize 0 for one strip
+     * @param maskedPx width of the masked border at the left and top, a multiple of the colour pattern
+     */
+    public record Form(ByteOrder order, int bits, boolean compressed, int tileSize, int maskedPx) {
+        public Form(ByteOrder order, int bits, boolean compressed, int tileSize) {
+            this(order, bits, compressed, tileSize, 0);
+        }
+    }
 
     private CfaDngWriter() {}
 
@@ -19,17 +28,18 @@ public final class CfaDngWriter {
      * @param main the camera's tags: model, colour matrices, EXIF…; structural tags are added to it
      */
     public static byte[] write(Mosaic mosaic, int blackLevel, Form form, TiffDirectory main) {
-        int width = mosaic.width();
-        int height = mosaic.height();
+        int masked = form.maskedPx();
+        int width = mosaic.width() + masked;
+        int height = mosaic.height() + masked;
         CfaPattern pattern = mosaic.pattern();
         int tile = form.tileSize();
         List<byte[]> parts = new ArrayList<>();
         if (tile == 0) {
-            parts.add(part(mosaic, new Region(0, 0, width, height), form));
+            parts.add(part(mosaic, blackLevel, new Region(0, 0, width, height), form));
         } else {
             for (int y = 0; y < height; y += tile) {
                 for (int x = 0; x < width; x += tile) {
-                    parts.add(part(mosaic, new Region(x, y, tile, tile), form));
+                    parts.add(part(mosaic, blackLevel, new Region(x, y, tile, tile), form));
                 }
             }
         }
@@ -50,6 +60,10 @@ public final class CfaDngWriter {
         main.put(TiffField.ofLongs(Tag.WHITE_LEVEL, mosaic.white()));
         main.put(TiffField.ofBytes(Tag.DNG_VERSION, TiffType.BYTE, new byte[] {1, 4, 0, 0}));
         main.put(TiffField.ofBytes(Tag.DNG_BACKWARD_VERSION, TiffType.BYTE, new byte[] {1, 1, 0, 0}));
+        if (masked > 0) {
+            main.put(TiffField.ofLongs(Tag.ACTIVE_AREA, masked, masked, height, width));
+            main.put(TiffField.ofLongs(Tag.MASKED_AREAS, 0, 0, masked, width, masked, 0, height, masked));
+        }
         long[] counts = parts.stream().mapToLong(p -> p.length).toArray();
         if (tile > 0) {
             main.put(TiffField.ofLongs(Tag.TILE_WIDTH, tile));
@@ -80,13 +94,14 @@ public final class CfaDngWriter {
         return file.toByteArray();
     }
 
-    /** Samples of a tile, those outside the picture repeated from its edge. */
-    private static byte[] part(Mosaic mosaic, Region tile, Form form) {
+    /** Samples of a tile; the masked border sees black, places outside the picture repeat its edge. */
+    private static byte[] part(Mosaic mosaic, int blackLevel, Region tile, Form form) {
         short[] samples = new short[(int) tile.area()];
         for (int y = 0; y < tile.height(); y++) {
             for (int x = 0; x < tile.width(); x++) {
-                samples[y * tile.width() + x] = (short) mosaic.sample(
-                        Math.min(mosaic.width() - 1, tile.x() + x), Math.min(mosaic.height() - 1, tile.y() + y));
+                int sx = Math.min(mosaic.width() - 1, tile.x() + x - form.maskedPx());
+                int sy = Math.min(mosaic.height() - 1, tile.y() + y - form.maskedPx());
+                samples[y * tile.width() + x] = (short) (sx < 0 || sy < 0 ? blackLevel : mosaic.sample(sx, sy));
             }
         }
         if (form.compressed()) {

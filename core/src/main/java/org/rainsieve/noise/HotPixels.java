@@ -12,14 +12,17 @@ import org.rainsieve.frame.Region;
 public final class HotPixels {
     public static final int MARGIN = 4;
 
-    /** Sure defects stand this many sd above or below all neighbours of their colour. */
-    private static final double SURE_SD = 6;
+    /** Defects stand this many sd away from the median of their neighbours of the same colour… */
+    private static final double FROM_MIDDLE_SD = 8;
+
+    /** …and this many beyond the furthest of the nearest four. */
+    private static final double FROM_NEAREST_SD = 4;
 
     /**
      * Share of a photosite's own excess that its four direct neighbours show on average if it is light: a Gaussian star
-     * of FWHM 1.8 pixels centred on a photosite shows 0.42 there; half of the least is asked, for colour and noise.
+     * of FWHM 1.8 pixels centred on a photosite shows 0.42 there; a third of that is asked, for tint and noise.
      */
-    private static final double LIGHT_SHARE = 0.16;
+    private static final double LIGHT_SHARE = 0.13;
 
     private final CfaPattern pattern;
     private final NoiseModel noise;
@@ -54,8 +57,8 @@ public final class HotPixels {
                 int colour = pattern.colourAt(r.x() + i - y * w, r.y() + y);
                 float middle = middle(m, i, w);
                 double sd = Math.sqrt(noise.variance(colour, middle));
-                boolean hot = v > high + SURE_SD * sd && v > middle + SURE_SD * sd;
-                boolean dead = v < low - SURE_SD * sd && v < 0.5 * middle;
+                boolean hot = v > middle + FROM_MIDDLE_SD * sd && v > high + FROM_NEAREST_SD * sd;
+                boolean dead = v < middle - FROM_MIDDLE_SD * sd && v < low - FROM_NEAREST_SD * sd && v < 0.5 * middle;
                 if ((hot || dead) && standsAlone(m, i, w, r, y, v - middle, colour)) {
                     out[i] = middle;
                     repaired++;
@@ -65,15 +68,20 @@ public final class HotPixels {
         return repaired;
     }
 
+    /** The neighbours' excess after white balance, each weighted by how little noise its balanced value has. */
     private boolean standsAlone(float[] m, int i, int w, Region r, int y, double excess, int colour) {
         double sum = 0;
+        double weights = 0;
         int[] steps = {-1, 1, -w, w};
-        for (int step : steps) {
-            int x = r.x() + i - y * w + (step == -1 ? -1 : step == 1 ? 1 : 0);
-            int row = r.y() + y + (step == -w ? -1 : step == w ? 1 : 0);
-            sum += (m[i + step] - middle(m, i + step, w)) * gains[pattern.colourAt(x, row)];
+        for (int k = 0; k < 4; k++) {
+            int x = r.x() + i - y * w + (k == 0 ? -1 : k == 1 ? 1 : 0);
+            int row = r.y() + y + (k == 2 ? -1 : k == 3 ? 1 : 0);
+            double gain = gains[pattern.colourAt(x, row)];
+            double weight = 1 / (gain * gain);
+            sum += weight * gain * (m[i + steps[k]] - middle(m, i + steps[k], w));
+            weights += weight;
         }
-        return Math.abs(sum / 4) < LIGHT_SHARE * Math.abs(excess) * gains[colour] || sum * excess < 0;
+        return sum / weights * Math.signum(excess) < LIGHT_SHARE * Math.abs(excess) * gains[colour];
     }
 
     /** The median of the eight nearest of the same colour, as the mean of the middle two. */

@@ -118,10 +118,10 @@ public final class DenoiseStep implements PixelSource {
         Region shared = out.region().intersect(tile.estimate().region());
         for (int y = shared.y(); y < shared.bottom(); y++) {
             for (int x = shared.x(); x < shared.right(); x++) {
-                int colour = mosaic.pattern().colourAt(x, y);
+                int own = mosaic.pattern().colourAt(x, y);
                 // A defect at the clipping point was repaired, so the estimate there is not at white.
-                if (mosaic.clippedAt(x, y) && tile.estimate().at(colour, x, y) > NEARLY_WHITE) {
-                    out.channel(colour)[out.index(x, y)] = 1;
+                if (mosaic.clippedAt(x, y) && tile.estimate().at(own, x, y) > NEARLY_WHITE) {
+                    out.channel(own)[out.index(x, y)] = 1;
                 }
             }
         }

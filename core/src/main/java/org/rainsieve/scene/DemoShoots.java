@@ -8,6 +8,7 @@ import java.nio.file.StandardCopyOption;
 import java.util.Arrays;
 import java.util.Locale;
 import org.rainsieve.dng.CfaDngWriter;
+import org.rainsieve.dng.TiffDirectory;
 import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
@@ -22,6 +23,7 @@ public final class DemoShoots {
     public static final String TOADS = "Toad night";
 
     private static final int WANDER = 48;
+    private static final int MASKED = 24;
     private static final int WIDTH = 1920;
     private static final int HEIGHT = 1280;
 
@@ -130,13 +132,17 @@ public final class DemoShoots {
                 camera.sensor().expose(picture, noise.a().get(0), noise.b().get(0), seed);
         String time = String.format(
                 Locale.ROOT, "2026-10-03T2%d:%02d:%02d", 1 + index % 2, Math.floorMod(seed, 60), 3 * index % 60);
+        TiffDirectory tags = camera.tags(
+                new SimulatedCamera.Shot(iso, seconds, lens.isEmpty() ? 2 : 5, lens, focalLengthMm, time),
+                index % 2 == 0);
+        if (index == 0) {
+            SimulatedCamera.addRating(tags, 4, shoot.equals(TOADS) ? "toad" : "stars", "Ossel Mere");
+        }
+        if (camera == SimulatedCamera.PILBO_S) {
+            SimulatedCamera.addPlace(tags, 47.125, -31.5);
+        }
         byte[] dng = CfaDngWriter.write(
-                mosaic,
-                camera.black(),
-                new CfaDngWriter.Form(ByteOrder.LITTLE_ENDIAN, 16, true, 256),
-                camera.tags(
-                        new SimulatedCamera.Shot(iso, seconds, lens.isEmpty() ? 2 : 5, lens, focalLengthMm, time),
-                        index % 2 == 0));
+                mosaic, camera.black(), new CfaDngWriter.Form(ByteOrder.LITTLE_ENDIAN, 16, true, 256, MASKED), tags);
         publish(file, dng);
     }
 

@@ -114,6 +114,37 @@ public record SimulatedCamera(
         }
     }
 
+    /** Adds a place to the tags, as cameras with a receiver do: an invented spot in the middle of the sea. */
+    public static void addPlace(TiffDirectory main, double latitude, double longitude) {
+        TiffDirectory gps = new TiffDirectory();
+        gps.put(TiffField.ofBytes(0, TiffType.BYTE, new byte[] {2, 3, 0, 0}));
+        gps.put(TiffField.ofText(1, latitude < 0 ? "S" : "N"));
+        gps.put(degrees(2, Math.abs(latitude)));
+        gps.put(TiffField.ofText(3, longitude < 0 ? "W" : "E"));
+        gps.put(degrees(4, Math.abs(longitude)));
+        main.setGps(gps);
+    }
+
+    private static TiffField degrees(int tag, double angle) {
+        double minutes = (angle - Math.floor(angle)) * 60;
+        double seconds = (minutes - Math.floor(minutes)) * 60;
+        return TiffField.ofRationals(tag, TiffType.RATIONAL, 1000, Math.floor(angle), Math.floor(minutes), seconds);
+    }
+
+    /** Adds a packet with rating and keywords, as cataloguing programs leave it in the file. */
+    public static void addRating(TiffDirectory main, int rating, String... keywords) {
+        StringBuilder xmp = new StringBuilder("<?xpacket begin=\"\uFEFF\" id=\"W5M0MpCehiHzreSzNTczkc9d\"?>"
+                + "<x:xmpmeta xmlns:x=\"adobe:ns:meta/\"><rdf:RDF xmlns:rdf=\"http://www.w3.org/1999/02/22-rdf-syntax-ns#\">"
+                + "<rdf:Description rdf:about=\"\" xmlns:xmp=\"http://ns.adobe.com/xap/1.0/\""
+                + " xmlns:dc=\"http://purl.org/dc/elements/1.1/\" xmp:Rating=\"" + rating + "\"><dc:subject><rdf:Bag>");
+        for (String keyword : keywords) {
+            xmp.append("<rdf:li>").append(keyword).append("</rdf:li>");
+        }
+        xmp.append("</rdf:Bag></dc:subject></rdf:Description></rdf:RDF></x:xmpmeta><?xpacket end=\"w\"?>");
+        main.put(TiffField.ofBytes(
+                Tag.XMP, TiffType.BYTE, xmp.toString().getBytes(java.nio.charset.StandardCharsets.UTF_8)));
+    }
+
     /** The tags that this camera writes beside the picture. */
     public TiffDirectory tags(Shot shot, boolean withNoiseProfile) {
         TiffDirectory main = new TiffDirectory();

@@ -39,6 +39,8 @@ class DngReaderTest {
                 forms.add(new Object[] {patterns[next++ % 4], new CfaDngWriter.Form(order, 16, true, tile)});
             }
         }
+        forms.add(new Object[] {CfaPattern.GBRG, new CfaDngWriter.Form(ByteOrder.LITTLE_ENDIAN, 16, true, 64, 12)});
+        forms.add(new Object[] {CfaPattern.RGGB, new CfaDngWriter.Form(ByteOrder.BIG_ENDIAN, 14, false, 0, 8)});
         return forms;
     }
 
@@ -68,7 +70,8 @@ class DngReaderTest {
             for (int x = 0; x < written.width(); x++) {
                 assertThat(frame.mosaic().sample(x, y)).isEqualTo(written.sample(x, y));
                 if (reference) {
-                    assertThat(libraw.samples()[y * libraw.width() + x]).isEqualTo(written.sample(x, y));
+                    assertThat(libraw.samples()[(y + form.maskedPx()) * libraw.width() + x + form.maskedPx()])
+                            .isEqualTo(written.sample(x, y));
                 }
             }
         }

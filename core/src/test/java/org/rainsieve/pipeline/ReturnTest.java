@@ -63,6 +63,7 @@ class ReturnTest {
                         + " xmlns:dc='http://purl.org/dc/elements/1.1/'><dc:subject><rdf:Bag><rdf:li>toad</rdf:li></rdf:Bag>"
                         + "</dc:subject></rdf:Description></rdf:RDF></x:xmpmeta>";
         tags.put(TiffField.ofBytes(Tag.XMP, TiffType.BYTE, xmp.getBytes()));
+        SimulatedCamera.addPlace(tags, 47.125, -31.5);
         tags.put(TiffField.ofLongs(Tag.DEFAULT_CROP_ORIGIN, 8, 8));
         tags.put(TiffField.ofLongs(Tag.DEFAULT_CROP_SIZE, WIDTH - 16, HEIGHT - 16));
         original = org.rainsieve.dng.CfaDngWriter.write(
@@ -120,6 +121,7 @@ class ReturnTest {
                 .containsPattern("ExifIFD\\] +LensModel +: Ondrel 380 mm f/5")
                 .containsPattern("ExifIFD\\] +OffsetTimeOriginal +: \\+01:00")
                 .containsPattern("ExifIFD\\] +SubSecTimeOriginal +: 25")
+                .containsPattern("GPS\\] +GPSLatitude +: 47.125")
                 .containsPattern("SubIFD\\] +DefaultCropOrigin +: 8 8")
                 .containsPattern("SubIFD\\] +BlackLevel +: 2048 2048 2048")
                 .containsPattern("XMP-xmp\\] +Rating +: 4")
