@@ -136,6 +136,18 @@ environment() {
   mkdir -p "$SIEVE_CACHE"
 }
 
+# Ends the processes that were started, patiently for five seconds.
+end_children() {
+  local i
+  [ ${#children[@]} -gt 0 ] || return 0
+  kill "${children[@]}" 2>/dev/null || true
+  for i in $(seq 50); do
+    kill -0 "${children[@]}" 2>/dev/null || return 0
+    sleep 0.1
+  done
+  kill -KILL "${children[@]}" 2>/dev/null || true
+}
+
 worker_command() {
   echo "$java" -Xmx1400m -XX:+UseParallelGC -Djava.awt.headless=true --enable-native-access=ALL-UNNAMED ${SIEVE_WORKER_OPTIONS:-} -jar "$jar" worker
 }
@@ -145,9 +157,8 @@ serve() {
   build
   db_start
   environment
-  local children=()
-  # shellcheck disable=SC2064
-  trap 'trap - EXIT; kill "${children[@]}" 2>/dev/null; wait "${children[@]}" 2>/dev/null; [ -n "${SIEVE_KEEP_DB:-}" ] || db_stop; exit 0' EXIT INT TERM
+  children=()
+  trap 'trap - EXIT INT TERM; end_children; [ -n "${SIEVE_KEEP_DB:-}" ] || db_stop; exit 0' EXIT INT TERM
   "$java" -Xmx700m -XX:+UseSerialGC -Djava.awt.headless=true -jar "$jar" serve >>"$home/web.log" 2>&1 &
   children+=($!)
   if [ "${SIEVE_WORKERS:-1}" != 0 ]; then

@@ -46,13 +46,16 @@ public final class HotPixels {
         float[] out = mosaic.channel(0);
         float[] m = out.clone();
         int repaired = 0;
+        // The sd is never less than at black.
+        double darkest = noise.b().stream().mapToDouble(b -> b).min().orElse(0);
+        float least = (float) (0.999 * FROM_NEAREST_SD * Math.sqrt(darkest));
         for (int y = MARGIN; y < r.height() - MARGIN; y++) {
             for (int i = y * w + MARGIN; i < y * w + w - MARGIN; i++) {
                 float v = m[i];
                 float high = Math.max(Math.max(m[i - 2], m[i + 2]), Math.max(m[i - 2 * w], m[i + 2 * w]));
                 float low = Math.min(Math.min(m[i - 2], m[i + 2]), Math.min(m[i - 2 * w], m[i + 2 * w]));
-                if (v <= high && v >= low) {
-                    continue;
+                if (v <= high + least && v >= low - least) {
+                    continue; // as nearly all are, without a look at the rest
                 }
                 int colour = pattern.colourAt(r.x() + i - y * w, r.y() + y);
                 float middle = middle(m, i, w);

@@ -3,6 +3,7 @@ package org.rainsieve.raw;
 import java.io.IOException;
 import java.nio.file.AccessDeniedException;
 import java.nio.file.Files;
+import java.nio.file.LinkOption;
 import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
 import java.security.MessageDigest;
@@ -48,9 +49,12 @@ public final class RawOpener {
             if (Files.isDirectory(file)) {
                 throw new RefusedException("This is a folder, not a file.");
             }
-            if (!Files.isRegularFile(file)) {
+            // Links are not followed: they may lead out of the folders that are allowed.
+            if (!Files.isRegularFile(file, LinkOption.NOFOLLOW_LINKS)) {
                 throw new RefusedException(
-                        Files.exists(file) ? "This is not an ordinary file." : "The file is not there any more.");
+                        Files.exists(file, LinkOption.NOFOLLOW_LINKS)
+                                ? "This is not an ordinary file."
+                                : "The file is not there any more.");
             }
             if (Files.size(file) > MAX_BYTES) {
                 throw new RefusedException("The file is larger than 1 GiB, more than is read.");
