@@ -82,6 +82,15 @@ class DngReaderTest {
         assertThat(frame.main().text(Tag.UNIQUE_CAMERA_MODEL)).isEqualTo("Ondrel 24");
     }
 
+    @Test
+    void linksAreNotFollowed() throws IOException {
+        Path secret = Files.writeString(folder.resolve("secret"), "x");
+        Path link = Files.createSymbolicLink(folder.resolve("link.dng"), secret);
+        org.assertj.core.api.Assertions.assertThatThrownBy(() -> org.rainsieve.raw.RawOpener.open(link))
+                .isInstanceOf(RefusedException.class)
+                .hasMessage("This is not an ordinary file.");
+    }
+
     /** Truncated anywhere, bytes flipped anywhere, counts and offsets made huge: read or refused, never worse. */
     @Test
     void damagedFilesAreReadOrRefused() {

@@ -1,0 +1,80 @@
+package org.rainsieve.dng;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.util.Map;
+import org.junit.jupiter.api.Assertions;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.rainsieve.TestTools;
+
+class XmpTest {
+    @TempDir
+    Path folder;
+
+    private static String ofReturn(String original) {
+        return Xmp.ofReturn(
+                original.getBytes(StandardCharsets.UTF_8),
+                Map.of("OriginalSha256", "abc", "Settings", "{\"a\": \"<&>\"}"),
+                "Kröte & Co.dng",
+                "Rain Sieve",
+                "2026-10-03T21:14:05Z");
+    }
+
+    private static String packet(String inside) {
+        return "<x:xmpmeta xmlns:x='adobe:ns:meta/'><rdf:RDF xmlns:rdf='http://www.w3.org/1999/02/22-rdf-syntax-ns#'>"
+                + "<rdf:Description rdf:about='' " + inside + "</rdf:RDF></x:xmpmeta>";
+    }
+
+    /** ExifTool reads the packet; rating, label and keywords go on, develop settings and the file's own history do not. */
+    @Test
+    void descriptionsAreCarriedAndDevelopSettingsAreNot() throws Exception {
+        String out = ofReturn(packet("xmlns:xmp='http://ns.adobe.com/xap/1.0/' xmp:Rating='3' xmp:Label='keep'"
+                + " xmlns:crs='http://ns.adobe.com/camera-raw-settings/1.0/' crs:LuminanceSmoothing='25' crs:LensProfileEnable='1'"
+                + " xmlns:xmpMM='http://ns.adobe.com/xap/1.0/mm/' xmpMM:DocumentID='old'"
+                + " xmlns:dc='http://purl.org/dc/elements/1.1/'><dc:title><rdf:Alt><rdf:li xml:lang='x-default'>Regen</rdf:li>"
+                + "</rdf:Alt></dc:title></rdf:Description>"));
+        Files.writeString(folder.resolve("t.xmp"), out);
+        String read = TestTools.run(folder, "exiftool", "-s", "-a", "t.xmp");
+        assertThat(read)
+                .containsPattern("Rating +: 3")
+                .containsPattern("Label +: keep")
+                .containsPattern("Title +: Regen")
+                .containsPattern("DerivedFromFilePath +: Kröte & Co.dng")
+                .containsPattern("HistorySoftwareAgent +: Rain Sieve")
+                .doesNotContain("LuminanceSmoothing", "LensProfileEnable", "DocumentID                      : old");
+        assertThat(Xmp.property(out.getBytes(StandardCharsets.UTF_8), "Settings"))
+                .isEqualTo("{\"a\": \"<&>\"}");
+    }
+
+    /** Entities and outside files are not read, whatever the packet asks for; our own packet is written all the same. */
+    @Test
+    void hostilePacketsCarryNothing() throws Exception {
+        Path secret = Files.writeString(folder.resolve("secret.txt"), "not for packets");
+        String bomb = "<!DOCTYPE x [<!ENTITY a 'aaaaaaaaaa'>"
+                + "<!ENTITY b '&a;&a;&a;&a;&a;&a;&a;&a;&a;&a;'><!ENTITY c '&b;&b;&b;&b;&b;&b;&b;&b;&b;&b;'>]>";
+        String outside = "<!DOCTYPE x [<!ENTITY f SYSTEM '" + secret.toUri() + "'>]>";
+        String dc = "xmlns:dc='http://purl.org/dc/elements/1.1/'><dc:rights>";
+        String[] hostile = {
+            bomb + packet(dc + "&c;</dc:rights></rdf:Description>"),
+            outside + packet(dc + "&f;</dc:rights></rdf:Description>"),
+            packet(dc + "unclosed"),
+            "\0\1\2 not xml at all",
+            "<a>".repeat(20_000)
+        };
+        Assertions.assertTimeoutPreemptively(Duration.ofSeconds(20), () -> {
+            for (String original : hostile) {
+                String out = ofReturn(original);
+                assertThat(out).doesNotContain("not for packets", "aaaaaaaaaaaaaaaaaaaa");
+                assertThat(Xmp.property(out.getBytes(StandardCharsets.UTF_8), "OriginalSha256"))
+                        .isEqualTo("abc");
+                assertThat(Xmp.property(original.getBytes(StandardCharsets.UTF_8), "OriginalSha256"))
+                        .isEmpty();
+            }
+        });
+    }
+}

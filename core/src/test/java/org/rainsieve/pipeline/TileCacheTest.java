@@ -1,0 +1,95 @@
+package org.rainsieve.pipeline;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.concurrent.CountDownLatch;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.concurrent.Future;
+import java.util.concurrent.atomic.AtomicInteger;
+import org.junit.jupiter.api.Test;
+import org.rainsieve.denoise.DenoisedTile;
+import org.rainsieve.frame.CancelledException;
+import org.rainsieve.frame.Planes;
+import org.rainsieve.frame.Region;
+
+class TileCacheTest {
+    private static final long BYTES = 24L * 64 * 64;
+
+    private static DenoisedTile tile() {
+        Region region = new Region(0, 0, 64, 64);
+        return new DenoisedTile(new Planes(region, 3), new Planes(region, 3));
+    }
+
+    /** Sixteen threads ask for four tiles: each is made once, and all get the same one. */
+    @Test
+    void nothingIsMadeTwice() throws Exception {
+        TileCache cache = new TileCache(100 * BYTES);
+        AtomicInteger made = new AtomicInteger();
+        ExecutorService threads = Executors.newFixedThreadPool(16);
+        CountDownLatch start = new CountDownLatch(1);
+        List<Future<DenoisedTile>> answers = new ArrayList<>();
+        for (int i = 0; i < 64; i++) {
+            int key = i % 4;
+            answers.add(threads.submit(() -> {
+                start.await();
+                return cache.get(key, () -> {
+                    made.incrementAndGet();
+                    try {
+                        Thread.sleep(30);
+                    } catch (InterruptedException e) {
+                        throw new IllegalStateException(e);
+                    }
+                    return tile();
+                });
+            }));
+        }
+        start.countDown();
+        for (int i = 4; i < 64; i++) {
+            assertThat(answers.get(i).get()).isSameAs(answers.get(i % 4).get());
+        }
+        assertThat(made).hasValue(4);
+        threads.shutdownNow();
+    }
+
+    @Test
+    void theOneNotUsedForLongestGoesFirst() {
+        TileCache cache = new TileCache(3 * BYTES);
+        for (String key : new String[] {"a", "b", "c"}) {
+            cache.get(key, TileCacheTest::tile);
+        }
+        cache.get("a", TileCacheTest::tile);
+        cache.get("d", TileCacheTest::tile);
+        assertThat(cache.made()).isEqualTo(4);
+        cache.get("a", TileCacheTest::tile);
+        cache.get("c", TileCacheTest::tile);
+        assertThat(cache.made()).as("a and c were kept").isEqualTo(4);
+        cache.get("b", TileCacheTest::tile);
+        assertThat(cache.made()).as("b had gone").isEqualTo(5);
+    }
+
+    /** A viewer that leaves must not leave its failure behind for the writer. */
+    @Test
+    void whoGivesUpDoesNotSpoilItForOthers() throws Exception {
+        TileCache cache = new TileCache(3 * BYTES);
+        CountDownLatch inside = new CountDownLatch(1);
+        ExecutorService threads = Executors.newFixedThreadPool(2);
+        Future<?> viewer = threads.submit(() -> cache.get("a", () -> {
+            inside.countDown();
+            try {
+                Thread.sleep(100);
+            } catch (InterruptedException e) {
+                throw new IllegalStateException(e);
+            }
+            throw new CancelledException();
+        }));
+        inside.await();
+        Future<DenoisedTile> writer = threads.submit(() -> cache.get("a", TileCacheTest::tile));
+        assertThatThrownBy(viewer::get).hasCauseInstanceOf(CancelledException.class);
+        assertThat(writer.get()).isNotNull();
+        threads.shutdownNow();
+    }
+}

@@ -1,0 +1,92 @@
+package org.rainsieve.web.files;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.List;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.rainsieve.web.setup.NotPossibleException;
+import org.rainsieve.web.setup.SieveProperties;
+
+class FilesTest {
+    @TempDir
+    Path folder;
+
+    private FolderService service;
+    private Path root;
+
+    @BeforeEach
+    void set() throws IOException {
+        root = Files.createDirectories(folder.resolve("photos"));
+        Path shoot = Files.createDirectories(root.resolve("Ossel Mere: night/one"));
+        Files.createDirectories(root.resolve(".hidden"));
+        Files.createDirectories(shoot.resolve("deeper"));
+        Files.createDirectories(shoot.resolve("odd.DNG"));
+        Files.createDirectories(shoot.resolve(FolderService.TEMPORARY));
+        for (String name : new String[] {"b.dng", "a.DNG", "a.xmp", ".a.dng", "note.txt"}) {
+            Files.writeString(shoot.resolve(name), "x");
+        }
+        Files.createSymbolicLink(shoot.resolve("linked.dng"), folder.resolve("elsewhere.dng"));
+        service = new FolderService(new SieveProperties(List.of(root), folder, 1000, 6, 64, 16));
+    }
+
+    @Test
+    void foldersAreListedWithoutHiddenOnes() {
+        assertThat(service.roots()).extracting(FolderService.Folder::root).containsExactly(0);
+        assertThat(service.below(0, "")).extracting(FolderService.Folder::name).containsExactly("Ossel Mere: night");
+        assertThat(service.below(0, "Ossel Mere: night"))
+                .extracting(FolderService.Folder::path)
+                .containsExactly("Ossel Mere: night/one");
+    }
+
+    /**
+     * Every ordinary file is a candidate, since kinds are told by content; sidecars and hidden files are not. Links and
+     * folders named like raw files are listed too, to be refused with their reason.
+     */
+    @Test
+    void candidatesAreFilesAndFoldersNamedLikeFiles() {
+        assertThat(service.candidates(0, "Ossel Mere: night/one"))
+                .extracting(found -> found.path().getFileName().toString())
+                .containsExactlyInAnyOrder("a.DNG", "b.dng", "note.txt", "odd.DNG", "linked.dng");
+    }
+
+    @Test
+    void nothingOutsideTheRootsIsReached() throws IOException {
+        Files.createDirectories(folder.resolve("other"));
+        Files.createSymbolicLink(root.resolve("way-out"), folder.resolve("other"));
+        for (String path : new String[] {
+            "..",
+            "a/../..",
+            "/etc",
+            "way-out",
+            "C:/x",
+            "a\\b",
+            "x\0y",
+            "./.",
+            "missing",
+            "Ossel Mere: night/one/b.dng",
+            "Ossel Mere: night/one/" + FolderService.TEMPORARY
+        }) {
+            assertThatThrownBy(() -> service.resolve(0, path)).as(path).isInstanceOf(NotPossibleException.class);
+        }
+        assertThatThrownBy(() -> service.resolve(1, "")).isInstanceOf(NotPossibleException.class);
+        assertThatThrownBy(() -> service.resolve(0, null)).isInstanceOf(NotPossibleException.class);
+    }
+
+    @Test
+    void returnsAreNamedAfterTheirOriginalAndTheSteps() throws IOException {
+        assertThat(ReturnNames.name("TN_0147.dng", 1)).isEqualTo("TN_0147-denoise.dng");
+        assertThat(ReturnNames.name("TN_0147.dng", 3)).isEqualTo("TN_0147-denoise-3.dng");
+        assertThat(ReturnNames.name("no ending", 1)).isEqualTo("no ending-denoise.dng");
+        assertThat(ReturnNames.name("v1.2 final.DNG", 1)).isEqualTo("v1.2 final-denoise.dng");
+        // 255 bytes are the limit, and an umlaut has two.
+        assertThat(ReturnNames.name("x".repeat(243) + ".dng", 1)).hasSize(255);
+        assertThatThrownBy(() -> ReturnNames.name("x".repeat(244) + ".dng", 1)).hasMessageContaining("shorter name");
+        assertThatThrownBy(() -> ReturnNames.name("ö".repeat(122) + ".dng", 1)).isInstanceOf(IOException.class);
+    }
+}
