@@ -5,7 +5,6 @@ import java.nio.ByteBuffer;
 import java.nio.channels.FileChannel;
 import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
-import java.util.List;
 import java.util.concurrent.ConcurrentHashMap;
 import org.rainsieve.frame.PixelSource;
 import org.rainsieve.frame.Planes;
@@ -17,8 +16,8 @@ import org.rainsieve.frame.Region;
  * that {@link LinearDngWriter} writes.
  */
 public final class LinearDngFile implements PixelSource, AutoCloseable {
-    /** Directories stand at the start; with the tile lists of the largest picture they stay far below this. */
-    private static final int HEAD_BYTES = 16 << 20;
+    /** Directories stand at the start, before the first tile. They nearly always fit the first size, never pass the last. */
+    private static final int[] HEAD_BYTES = {1 << 20, 16 << 20};
 
     private final FileChannel channel;
     private final TiffDirectory main;
@@ -54,15 +53,10 @@ public final class LinearDngFile implements PixelSource, AutoCloseable {
     public static LinearDngFile open(Path file) throws IOException, RefusedException {
         FileChannel channel = FileChannel.open(file, StandardOpenOption.READ);
         try {
-            ByteBuffer head = ByteBuffer.allocate((int) Math.min(HEAD_BYTES, channel.size()));
-            while (head.hasRemaining() && channel.read(head, head.position()) >= 0) {}
-            List<TiffDirectory> chain = TiffReader.read(head.array());
-            for (TiffDirectory directory : chain.get(0).subDirectories()) {
-                if (directory.number(Tag.PHOTOMETRIC, 0) == Tag.PHOTOMETRIC_LINEAR_RAW
-                        && directory.number(Tag.COMPRESSION, 0) == Tag.COMPRESSION_LOSSLESS_JPEG
-                        && directory.number(Tag.SAMPLES_PER_PIXEL, 0) == 3
-                        && directory.number(Tag.TILE_WIDTH, 0) == LinearDngWriter.TILE) {
-                    return new LinearDngFile(channel, chain.get(0), directory);
+            for (int size : HEAD_BYTES) {
+                LinearDngFile opened = ofHead(channel, size);
+                if (opened != null) {
+                    return opened;
                 }
             }
             throw new RefusedException("This file is not a linear DNG of the form that Rain Sieve writes.");
@@ -70,6 +64,31 @@ public final class LinearDngFile implements PixelSource, AutoCloseable {
             channel.close();
             throw e;
         }
+    }
+
+    /** The file as its first bytes tell it, or null if they do not reach over all directories to the first tile. */
+    private static LinearDngFile ofHead(FileChannel channel, int size) throws IOException, RefusedException {
+        ByteBuffer head = ByteBuffer.allocate((int) Math.min(size, channel.size()));
+        while (head.hasRemaining() && channel.read(head, head.position()) >= 0) {}
+        TiffDirectory main;
+        try {
+            main = TiffReader.read(head.array()).get(0);
+        } catch (RefusedException e) {
+            if (head.capacity() < channel.size() && size < HEAD_BYTES[HEAD_BYTES.length - 1]) {
+                return null; // the first directory may lie further on
+            }
+            throw e;
+        }
+        for (TiffDirectory directory : main.subDirectories()) {
+            if (directory.number(Tag.PHOTOMETRIC, 0) == Tag.PHOTOMETRIC_LINEAR_RAW
+                    && directory.number(Tag.COMPRESSION, 0) == Tag.COMPRESSION_LOSSLESS_JPEG
+                    && directory.number(Tag.SAMPLES_PER_PIXEL, 0) == 3
+                    && directory.number(Tag.TILE_WIDTH, 0) == LinearDngWriter.TILE
+                    && directory.number(Tag.TILE_OFFSETS, Long.MAX_VALUE) <= head.capacity()) {
+                return new LinearDngFile(channel, main, directory);
+            }
+        }
+        return null;
     }
 
     public TiffDirectory main() {

@@ -78,18 +78,21 @@ class PublishingIT {
         });
     }
 
+    /** Starts a run of a shoot whose worker will stand still at a place, and waits until it does. */
+    private static long runReaching(String place, Path shoot, Path marker) {
+        long taken = application.takeIn(shoot.getFileName().toString());
+        long run = LiveApplication.idOf(application.post("/runs", Map.of("shoot", Long.toString(taken))));
+        LiveApplication.await("the worker to reach " + place, Duration.ofSeconds(60), () -> Files.exists(marker));
+        return run;
+    }
+
     @ParameterizedTest
     @ValueSource(strings = {"writing", "verified", "recorded", "checked", "linked", "unlinked"})
     void aWorkerKilledAnywhereLosesNothing(String place) throws Exception {
         Path shoot = shootFolder("kill " + place, 2);
         Path marker = folder.resolve("marker-" + place);
         Process first = application.worker("-Dsieve.pause-at=" + place + "=" + marker);
-        long run = LiveApplication.idOf(application.post(
-                "/runs",
-                Map.of(
-                        "shoot",
-                        Long.toString(application.takeIn(shoot.getFileName().toString())))));
-        LiveApplication.await("the worker to reach " + place, Duration.ofSeconds(60), () -> Files.exists(marker));
+        long run = runReaching(place, shoot, marker);
         LiveApplication.signal(first, "KILL");
         first.waitFor();
         if (place.equals("writing") || place.equals("verified")) {
@@ -110,12 +113,7 @@ class PublishingIT {
         Path shoot = shootFolder("stop " + place, 2);
         Path marker = folder.resolve("stopped-" + place);
         Process first = application.worker("-Dsieve.pause-at=" + place + "=" + marker);
-        long run = LiveApplication.idOf(application.post(
-                "/runs",
-                Map.of(
-                        "shoot",
-                        Long.toString(application.takeIn(shoot.getFileName().toString())))));
-        LiveApplication.await("the worker to reach " + place, Duration.ofSeconds(60), () -> Files.exists(marker));
+        long run = runReaching(place, shoot, marker);
         LiveApplication.signal(first, "STOP");
         Process second = application.worker();
         awaitFinished(run);
