@@ -187,13 +187,19 @@ final class SpeedBenchmark {
                                     DenoiseStep.TILE,
                                     DenoiseStep.TILE)
                             .intersect(mosaic.bounds());
-                    Planes noisy = new Planes(core.grow(MenonDemosaic.MARGIN + (denoise ? quick.margin() : 0)), 1);
+                    Planes noisy = new Planes(
+                            core.grow(MenonDemosaic.MARGIN + (denoise ? quick.margin(mosaic.pattern()) : 0)), 1);
                     mosaic.fill(noisy);
                     if (denoise) {
-                        return quick.estimate(noisy, mosaic.pattern(), noise).channels();
+                        return quick.estimate(
+                                        noisy,
+                                        mosaic.pattern(),
+                                        noise,
+                                        CAMERA.colour().gains())
+                                .channels();
                     }
                     Planes out = new Planes(core, 3);
-                    boolean[] decision = menon.decide(noisy);
+                    byte[] decision = menon.decide(noisy);
                     menon.interpolate(noisy, decision, out);
                     menon.interpolate(noisy, decision, out);
                     return out.channels();

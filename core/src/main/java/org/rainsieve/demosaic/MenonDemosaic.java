@@ -10,21 +10,14 @@ import org.rainsieve.noise.RootScale;
  * 16(1), 2007. The decision (horizontal or vertical) can be taken on one mosaic and applied to another; given the
  * decision, everything is linear in the mosaic.
  */
-public final class MenonDemosaic {
-    /** Pixels around a region that the decision and the interpolation together look at. */
+public final class MenonDemosaic implements Demosaic {
     public static final int MARGIN = 12;
 
     private final CfaPattern pattern;
     private final float[] gains;
     private final RootScale scale;
 
-    /**
-     * @param gains white-balance gains of red, green, blue: colour differences are smooth only where grey is grey, so
-     *     the work is done on balanced values and given back unbalanced
-     * @param scale brightness scale in which to work, or null for linear light. A scale suits clean mosaics (on
-     *     photographs it gains 2 to 5 dB as shown, because dark colours beside light ones do not overshoot); linear light
-     *     suits noisy ones and differences, whose mean must not move
-     */
+    /** See {@link Demosaic#of}. */
     public MenonDemosaic(CfaPattern pattern, double[] gains, RootScale scale) {
         if (!pattern.isBayer()) {
             throw new IllegalArgumentException("This demosaic is for 2×2 mosaics, not " + pattern);
@@ -32,6 +25,11 @@ public final class MenonDemosaic {
         this.pattern = pattern;
         this.scale = scale;
         this.gains = new float[] {(float) gains[0], (float) gains[1], (float) gains[2]};
+    }
+
+    @Override
+    public int margin() {
+        return MARGIN;
     }
 
     private float[] balanced(Planes mosaic) {
@@ -52,11 +50,9 @@ public final class MenonDemosaic {
         return out;
     }
 
-    /**
-     * For each pixel of the mosaic's region, true where the horizontal neighbours are to be trusted. Exact inside the
-     * region less {@link #MARGIN}.
-     */
-    public boolean[] decide(Planes mosaic) {
+    /** 1 where the horizontal neighbours are to be trusted, 0 for the vertical ones. */
+    @Override
+    public byte[] decide(Planes mosaic) {
         Region r = mosaic.region();
         int w = r.width();
         int h = r.height();
@@ -79,7 +75,7 @@ public final class MenonDemosaic {
                 stepV[i] = Math.abs(chromaV[i] - chromaV[i + 2 * w]);
             }
         }
-        boolean[] horizontal = new boolean[m.length];
+        byte[] horizontal = new byte[m.length];
         for (int y = 4; y < h - 4; y++) {
             for (int i = y * w + 4; i < y * w + w - 4; i++) {
                 // The 5×5 window of the paper looks from the step's first end in each direction.
@@ -97,19 +93,14 @@ public final class MenonDemosaic {
                         + stepV[i - 2 - 2 * w]
                         + stepV[i + 2]
                         + stepV[i + 2 - 2 * w];
-                horizontal[i] = sumV >= sumH;
+                horizontal[i] = (byte) (sumV >= sumH ? 1 : 0);
             }
         }
         return horizontal;
     }
 
-    /**
-     * Interpolates all three colours.
-     *
-     * @param mosaic one channel over the out region grown by at least {@link #MARGIN}
-     * @param horizontal decisions over the mosaic's region
-     */
-    public void interpolate(Planes mosaic, boolean[] horizontal, Planes out) {
+    @Override
+    public void interpolate(Planes mosaic, byte[] horizontal, Planes out) {
         Region r = mosaic.region();
         if (!r.contains(out.region().grow(MARGIN))) {
             throw new IllegalArgumentException("The mosaic does not reach far enough around " + out.region());
@@ -121,7 +112,7 @@ public final class MenonDemosaic {
         for (int y = 2; y < h - 2; y++) {
             for (int x = 2 + greenOffset(r.x() + 2, r.y() + y); x < w - 2; x += 2) {
                 int i = y * w + x;
-                g[i] = greenAcross(m, i, horizontal[i] ? 1 : w);
+                g[i] = greenAcross(m, i, horizontal[i] != 0 ? 1 : w);
             }
         }
         float[] red = new float[m.length];
@@ -145,7 +136,7 @@ public final class MenonDemosaic {
             for (int x = 4 + greenOffset(r.x() + 4, r.y() + y); x < w - 4; x += 2) {
                 int i = y * w + x;
                 int own = pattern.colourAt(r.x() + x, r.y() + y);
-                int step = horizontal[i] ? 1 : w;
+                int step = horizontal[i] != 0 ? 1 : w;
                 float[] other = colours[2 - own];
                 float[] mine = colours[own];
                 other[i] = m[i] + (other[i - step] - mine[i - step] + other[i + step] - mine[i + step]) / 2;
@@ -158,7 +149,7 @@ public final class MenonDemosaic {
     }
 
     /** The paper's section on updating: each colour again, from averaged colour differences along the decision. */
-    private void refine(Region r, float[] m, float[] g, float[][] colours, boolean[] horizontal) {
+    private void refine(Region r, float[] m, float[] g, float[][] colours, byte[] horizontal) {
         int w = r.width();
         int h = r.height();
         float[] green = g.clone();
@@ -166,7 +157,7 @@ public final class MenonDemosaic {
             for (int x = 5 + greenOffset(r.x() + 5, r.y() + y); x < w - 5; x += 2) {
                 int i = y * w + x;
                 float[] mine = colours[pattern.colourAt(r.x() + x, r.y() + y)];
-                int step = horizontal[i] ? 1 : w;
+                int step = horizontal[i] != 0 ? 1 : w;
                 float difference =
                         (mine[i - step] - green[i - step] + mine[i] - green[i] + mine[i + step] - green[i + step]) / 3;
                 g[i] = m[i] - difference;
@@ -186,7 +177,7 @@ public final class MenonDemosaic {
                 int own = pattern.colourAt(r.x() + x, r.y() + y);
                 float[] other = colours[2 - own];
                 float[] mine = colours[own];
-                int step = horizontal[i] ? 1 : w;
+                int step = horizontal[i] != 0 ? 1 : w;
                 // The average includes the place itself, as first interpolated.
                 float difference =
                         (other[i - step] - mine[i - step] + other[i] - mine[i] + other[i + step] - mine[i + step]) / 3;

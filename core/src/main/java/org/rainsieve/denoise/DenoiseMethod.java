@@ -10,11 +10,12 @@ import org.rainsieve.noise.NoiseModel;
  */
 public interface DenoiseMethod {
     /** Pixels around a region on which the estimate depends; even, so that colours stay in place. */
-    int margin();
+    int margin(CfaPattern pattern);
 
     /**
      * @param noisy one channel; its region begins anywhere and is at least twice the margin wide and high
+     * @param gains white-balance gains of red, green, blue: what is grey tells which colours belong together
      * @return the estimate over the same region, exact inside the margin
      */
-    Planes estimate(Planes noisy, CfaPattern pattern, NoiseModel noise);
+    Planes estimate(Planes noisy, CfaPattern pattern, NoiseModel noise, double[] gains);
 }

@@ -6,8 +6,6 @@ package org.rainsieve.denoise;
  * (Coifman, Donoho 1995).
  */
 final class Shrinkage {
-    private static final int LEVELS = 4;
-
     /**
      * By how many noise variances the energy around a coefficient must exceed nothing before signal is believed. With 25
      * partly dependent neighbours the energy of pure noise often passes 2; at 3 smooth areas come out smooth, and PSNR on
@@ -15,8 +13,12 @@ final class Shrinkage {
      */
     private static final float DOUBT = 3;
 
-    /** How far a value depends on others: analysis and synthesis of all levels, and their windows of 2, 2, 4 and 8. */
-    static final int REACH = 2 * ((1 << LEVELS) - 1) + 16;
+    /** How far a value depends on others: analysis and synthesis of all levels, and their windows of 2, 2, 4, 8… */
+    static int reach(int levels) {
+        return 2 * ((1 << levels) - 1) + (1 << levels);
+    }
+
+    private final int levels;
 
     private final int w;
     private final int h;
@@ -25,7 +27,8 @@ final class Shrinkage {
     private final float[] energy;
     private final float[] sums;
 
-    Shrinkage(int w, int h) {
+    Shrinkage(int w, int h, int levels) {
+        this.levels = levels;
         this.w = w;
         this.h = h;
         low = new float[w * h];
@@ -49,7 +52,7 @@ final class Shrinkage {
         for (float[] band : own) {
             shrink(band, noise, Math.max(1, s / 2));
         }
-        if (j + 1 < LEVELS) {
+        if (j + 1 < levels) {
             level(approximation, j + 1);
         }
         up(approximation, own[0], low, s);

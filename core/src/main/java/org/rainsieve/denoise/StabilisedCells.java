@@ -12,7 +12,7 @@ import org.rainsieve.noise.StabilisingTransform;
  */
 final class StabilisedCells {
     /** Signal up to which the stabilising transform must answer: clipping, with room for noise above it. */
-    private static final double LARGEST = 1.3;
+    static final double LARGEST = 1.3;
 
     final int width;
     final int height;

@@ -145,19 +145,20 @@ public final class DngReader {
         if (plane.length > 0 && !Arrays.equals(plane, new double[] {0, 1, 2})) {
             throw new RefusedException("The sensor's colour filters are not red, green and blue.");
         }
-        if (dim.length == 2 && dim[0] == 2 && dim[1] == 2 && colours.length == 4) {
+        if (dim.length == 2 && dim[0] == dim[1] && (dim[0] == 2 || dim[0] == 6) && colours.length == dim[0] * dim[1]) {
             for (byte colour : colours) {
                 if (colour < 0 || colour > 2) {
                     throw new RefusedException("The sensor's colour filters are not red, green and blue.");
                 }
             }
-            CfaPattern pattern = new CfaPattern(2, 2, colours);
-            if (pattern.isBayer()) {
+            CfaPattern pattern = new CfaPattern((int) dim[0], (int) dim[0], colours);
+            if (pattern.isBayer() || pattern.isSixBySix()) {
                 return pattern;
             }
         }
         throw new RefusedException(
-                "The sensor's colour filters do not repeat as red, green, green, blue in 2×2; other layouts are not read yet.");
+                "The sensor's colour filters repeat neither as red, green, green, blue in 2×2 nor as the"
+                        + " 6×6 array in use; other layouts are not read.");
     }
 
     private short[] samples(int width, int height, int bits) throws RefusedException {

@@ -9,6 +9,12 @@ public final class CfaPattern {
     public static final CfaPattern GRBG = of("GRBG");
     public static final CfaPattern GBRG = of("GBRG");
 
+    /**
+     * The 6×6 array in use: 20 greens of which 16 stand in squares of four, 8 reds and 8 blues, so that every row, every
+     * column and every aligned 3×3 holds all colours. Cameras differ only in where it begins.
+     */
+    public static final CfaPattern SIX = six("GGRGGB", "GGBGGR", "BRGRBG", "GGBGGR", "GGRGGB", "RBGBRG");
+
     private final int width;
     private final int height;
     private final byte[] colours;
@@ -35,6 +41,15 @@ public final class CfaPattern {
             colours[i] = (byte) "RGB".indexOf(letters.charAt(i));
         }
         return new CfaPattern(2, 2, colours);
+    }
+
+    private static CfaPattern six(String... rows) {
+        byte[] colours = new byte[36];
+        String letters = String.join("", rows);
+        for (int i = 0; i < 36; i++) {
+            colours[i] = (byte) "RGB".indexOf(letters.charAt(i));
+        }
+        return new CfaPattern(6, 6, colours);
     }
 
     public int width() {
@@ -74,6 +89,36 @@ public final class CfaPattern {
         int other = greenOnMain ? colourAt(1, 0) + colourAt(0, 1) : colourAt(0, 0) + colourAt(1, 1);
         int product = greenOnMain ? colourAt(1, 0) * colourAt(0, 1) : colourAt(0, 0) * colourAt(1, 1);
         return greenOnMain != greenOffMain && other == 2 && product == 0;
+    }
+
+    /** True for {@link #SIX}, wherever it begins. */
+    public boolean isSixBySix() {
+        for (int shift = 0; width == 6 && height == 6 && shift < 36; shift++) {
+            if (equals(SIX.shifted(shift % 6, shift / 6))) {
+                return true;
+            }
+        }
+        return false;
+    }
+
+    /** True if the colours to both sides of column x are mirror images. */
+    public boolean mirrorsAboutColumn(int x) {
+        return equals(mirrored(2 * x, true));
+    }
+
+    /** True if the colours above and below row y are mirror images. */
+    public boolean mirrorsAboutRow(int y) {
+        return equals(mirrored(2 * y, false));
+    }
+
+    private CfaPattern mirrored(int sum, boolean acrossColumns) {
+        byte[] turned = new byte[colours.length];
+        for (int y = 0; y < height; y++) {
+            for (int x = 0; x < width; x++) {
+                turned[y * width + x] = (byte) (acrossColumns ? colourAt(sum - x, y) : colourAt(x, sum - y));
+            }
+        }
+        return new CfaPattern(width, height, turned);
     }
 
     @Override

@@ -1,9 +1,11 @@
 package org.rainsieve.frame;
 
+import java.util.function.IntPredicate;
+
 /**
  * A decoded sensor mosaic, two bytes a pixel, held whole. Values are handed out linear, black-subtracted and scaled so
- * that 1.0 is the clipping point. Outside the picture it is mirrored about its outermost pixels, which keeps the colours
- * of 2×2 patterns in place.
+ * that 1.0 is the clipping point. Outside the picture it is mirrored about the outermost row and column about which its
+ * colours are mirror images: for 2×2 patterns the very last, for 6×6 at most two pixels further in.
  */
 public final class Mosaic {
     private final int width;
@@ -15,6 +17,10 @@ public final class Mosaic {
     private final int white;
     private final int blackWidth;
     private final int blackHeight;
+    private final int firstColumn;
+    private final int lastColumn;
+    private final int firstRow;
+    private final int lastRow;
 
     /**
      * @param samples width · height unsigned samples
@@ -40,6 +46,10 @@ public final class Mosaic {
         this.white = white;
         this.blackWidth = blackWidth;
         this.blackHeight = blackHeight;
+        this.firstColumn = axis(0, 1, width, pattern::mirrorsAboutColumn);
+        this.lastColumn = axis(width - 1, -1, width, pattern::mirrorsAboutColumn);
+        this.firstRow = axis(0, 1, height, pattern::mirrorsAboutRow);
+        this.lastRow = axis(height - 1, -1, height, pattern::mirrorsAboutRow);
         this.black = black.clone();
         this.scale = new float[black.length];
         for (int i = 0; i < black.length; i++) {
@@ -84,11 +94,29 @@ public final class Mosaic {
         return (sample(x, y) - black[b]) * scale[b];
     }
 
-    /** Mirrors an index about the first and last of {@code size} positions. */
-    public static int mirror(int index, int size) {
-        int period = 2 * (size - 1);
-        int folded = Math.floorMod(index, period);
-        return folded < size ? folded : period - folded;
+    private static int axis(int from, int step, int size, IntPredicate mirrors) {
+        for (int i = from; i >= 0 && i < size; i += step) {
+            if (mirrors.test(i)) {
+                return i;
+            }
+        }
+        throw new IllegalArgumentException("The picture is smaller than its colour pattern");
+    }
+
+    /** The column whose pixels stand for those of column x, which may lie outside. */
+    public int column(int x) {
+        return x >= 0 && x < width ? x : mirror(x, firstColumn, lastColumn);
+    }
+
+    /** The row whose pixels stand for those of row y, which may lie outside. */
+    public int row(int y) {
+        return y >= 0 && y < height ? y : mirror(y, firstRow, lastRow);
+    }
+
+    private static int mirror(int index, int first, int last) {
+        int period = Math.max(1, 2 * (last - first));
+        int folded = Math.floorMod(index - first, period);
+        return first + (folded <= last - first ? folded : period - folded);
     }
 
     /** Fills a one-channel region; positions outside the picture are mirrored. */
@@ -96,11 +124,11 @@ public final class Mosaic {
         Region r = out.region();
         float[] to = out.channel(0);
         for (int y = r.y(); y < r.bottom(); y++) {
-            int sy = mirror(y, height);
+            int sy = row(y);
             int row = (y - r.y()) * r.width();
             int blackRow = sy % blackHeight * blackWidth;
             for (int x = r.x(); x < r.right(); x++) {
-                int sx = x >= 0 && x < width ? x : mirror(x, width);
+                int sx = column(x);
                 int b = blackRow + sx % blackWidth;
                 to[row + x - r.x()] = ((samples[sy * width + sx] & 0xffff) - black[b]) * scale[b];
             }

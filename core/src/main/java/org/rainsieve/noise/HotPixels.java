@@ -1,16 +1,22 @@
 package org.rainsieve.noise;
 
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.Comparator;
+import java.util.List;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
 
 /**
- * Repairs single photosites of a 2×2 mosaic that answer far too bright or not at all. Stars are told from them by their
+ * Repairs single photosites that answer far too bright or not at all. Stars are told from them by their
  * neighbours of other colours: a lens spreads a star over more than a pixel and over all colours, a defect stands alone.
  * Everything looked at lies within {@value #MARGIN} pixels.
  */
 public final class HotPixels {
-    public static final int MARGIN = 4;
+    public static final int MARGIN = 6;
+
+    private static final int NEIGHBOURS = 8;
 
     /** Defects stand this many sd away from the median of their neighbours of the same colour… */
     private static final double FROM_MIDDLE_SD = 8;
@@ -27,12 +33,39 @@ public final class HotPixels {
     private final CfaPattern pattern;
     private final NoiseModel noise;
     private final double[] gains;
+    /** For each phase of the pattern, the places of the eight photosites of its colour that it is compared with. */
+    private final int[][][] near;
 
     /** @param gains white-balance gains, which make the excess of different colours comparable */
     public HotPixels(CfaPattern pattern, NoiseModel noise, double[] gains) {
         this.pattern = pattern;
         this.noise = noise;
         this.gains = gains.clone();
+        this.near = new int[pattern.width() * pattern.height()][][];
+        for (int phase = 0; phase < near.length; phase++) {
+            near[phase] = nearest(pattern, phase % pattern.width(), phase / pattern.width());
+        }
+    }
+
+    /**
+     * The eight nearest of the same colour, nearest first; in a 2×2 pattern those of the same place in the pattern, so
+     * that greens which answer a little differently are not compared.
+     */
+    private static int[][] nearest(CfaPattern pattern, int px, int py) {
+        List<int[]> found = new ArrayList<>();
+        int reach = MARGIN - 1;
+        for (int dy = -reach; dy <= reach; dy++) {
+            for (int dx = -reach; dx <= reach; dx++) {
+                boolean same = pattern.isBayer()
+                        ? (dx & 1) == 0 && (dy & 1) == 0
+                        : pattern.colourAt(px + dx, py + dy) == pattern.colourAt(px, py);
+                if (same && (dx != 0 || dy != 0)) {
+                    found.add(new int[] {dx, dy});
+                }
+            }
+        }
+        found.sort(Comparator.comparingInt(d -> d[0] * d[0] + d[1] * d[1]));
+        return found.subList(0, NEIGHBOURS).toArray(new int[0][]);
     }
 
     /**
@@ -49,20 +82,32 @@ public final class HotPixels {
         // The sd is never less than at black.
         double darkest = noise.b().stream().mapToDouble(b -> b).min().orElse(0);
         float least = (float) (0.999 * FROM_NEAREST_SD * Math.sqrt(darkest));
+        int period = pattern.width();
+        int[][] offsets = new int[near.length][NEIGHBOURS];
+        for (int phase = 0; phase < near.length; phase++) {
+            for (int k = 0; k < NEIGHBOURS; k++) {
+                offsets[phase][k] = near[phase][k][1] * w + near[phase][k][0];
+            }
+        }
         for (int y = MARGIN; y < r.height() - MARGIN; y++) {
+            int row = Math.floorMod(r.y() + y, pattern.height()) * period;
+            int column = Math.floorMod(r.x() + MARGIN, period);
             for (int i = y * w + MARGIN; i < y * w + w - MARGIN; i++) {
+                int[] n = offsets[row + column];
+                column = column + 1 == period ? 0 : column + 1;
                 float v = m[i];
-                float high = Math.max(Math.max(m[i - 2], m[i + 2]), Math.max(m[i - 2 * w], m[i + 2 * w]));
-                float low = Math.min(Math.min(m[i - 2], m[i + 2]), Math.min(m[i - 2 * w], m[i + 2 * w]));
+                float high = Math.max(Math.max(m[i + n[0]], m[i + n[1]]), Math.max(m[i + n[2]], m[i + n[3]]));
+                float low = Math.min(Math.min(m[i + n[0]], m[i + n[1]]), Math.min(m[i + n[2]], m[i + n[3]]));
                 if (v <= high + least && v >= low - least) {
                     continue; // as nearly all are, without a look at the rest
                 }
-                int colour = pattern.colourAt(r.x() + i - y * w, r.y() + y);
-                float middle = middle(m, i, w);
+                int x = r.x() + i - y * w;
+                int colour = pattern.colourAt(x, r.y() + y);
+                float middle = middle(m, i, n);
                 double sd = Math.sqrt(noise.variance(colour, middle));
                 boolean hot = v > middle + FROM_MIDDLE_SD * sd && v > high + FROM_NEAREST_SD * sd;
                 boolean dead = v < middle - FROM_MIDDLE_SD * sd && v < low - FROM_NEAREST_SD * sd && v < 0.5 * middle;
-                if ((hot || dead) && standsAlone(m, i, w, r, y, v - middle, colour)) {
+                if ((hot || dead) && standsAlone(m, i, w, offsets, x, r.y() + y, v - middle, colour)) {
                     out[i] = middle;
                     repaired++;
                 }
@@ -72,34 +117,30 @@ public final class HotPixels {
     }
 
     /** The neighbours' excess after white balance, each weighted by how little noise its balanced value has. */
-    private boolean standsAlone(float[] m, int i, int w, Region r, int y, double excess, int colour) {
+    private boolean standsAlone(float[] m, int i, int w, int[][] offsets, int x, int y, double excess, int colour) {
         double sum = 0;
         double weights = 0;
-        int[] steps = {-1, 1, -w, w};
         for (int k = 0; k < 4; k++) {
-            int x = r.x() + i - y * w + (k == 0 ? -1 : k == 1 ? 1 : 0);
-            int row = r.y() + y + (k == 2 ? -1 : k == 3 ? 1 : 0);
-            double gain = gains[pattern.colourAt(x, row)];
+            int dx = k == 0 ? -1 : k == 1 ? 1 : 0;
+            int dy = k == 2 ? -1 : k == 3 ? 1 : 0;
+            int beside = i + dy * w + dx;
+            int phase =
+                    Math.floorMod(y + dy, pattern.height()) * pattern.width() + Math.floorMod(x + dx, pattern.width());
+            double gain = gains[pattern.colourAt(x + dx, y + dy)];
             double weight = 1 / (gain * gain);
-            sum += weight * gain * (m[i + steps[k]] - middle(m, i + steps[k], w));
+            sum += weight * gain * (m[beside] - middle(m, beside, offsets[phase]));
             weights += weight;
         }
         return sum / weights * Math.signum(excess) < LIGHT_SHARE * Math.abs(excess) * gains[colour];
     }
 
-    /** The median of the eight nearest of the same colour, as the mean of the middle two. */
-    private static float middle(float[] m, int i, int w) {
-        float[] near = {
-            m[i - 2],
-            m[i + 2],
-            m[i - 2 * w],
-            m[i + 2 * w],
-            m[i - 2 * w - 2],
-            m[i - 2 * w + 2],
-            m[i + 2 * w - 2],
-            m[i + 2 * w + 2]
-        };
-        java.util.Arrays.sort(near);
-        return (near[3] + near[4]) / 2;
+    /** The median of the neighbours of the same colour, as the mean of the middle two. */
+    private static float middle(float[] m, int i, int[] offsets) {
+        float[] values = new float[NEIGHBOURS];
+        for (int k = 0; k < NEIGHBOURS; k++) {
+            values[k] = m[i + offsets[k]];
+        }
+        Arrays.sort(values);
+        return (values[NEIGHBOURS / 2 - 1] + values[NEIGHBOURS / 2]) / 2;
     }
 }

@@ -20,6 +20,10 @@ public final class NoiseReader {
     /** @throws RefusedException when the picture gives no answer: too small, or clipped nearly everywhere */
     public static NoiseModel read(Mosaic mosaic) throws RefusedException {
         NoiseFit[] fits = {new NoiseFit(), new NoiseFit(), new NoiseFit()};
+        if (!mosaic.pattern().isBayer()) {
+            SixBySixBlocks.read(mosaic, fits);
+            return model(fits);
+        }
         int period = 2 * BLOCK;
         // Every block of a small frame, a regular sample of a large one.
         int blocksAcross = mosaic.width() / period;
@@ -36,6 +40,10 @@ public final class NoiseReader {
                 }
             }
         });
+        return model(fits);
+    }
+
+    private static NoiseModel model(NoiseFit[] fits) throws RefusedException {
         Double[] a = new Double[3];
         Double[] b = new Double[3];
         for (int c = 0; c < 3; c++) {

@@ -1,6 +1,6 @@
 package org.rainsieve.pipeline;
 
-import org.rainsieve.demosaic.MenonDemosaic;
+import org.rainsieve.demosaic.Demosaic;
 import org.rainsieve.denoise.DenoiseMethod;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.denoise.DenoisedTile;
@@ -34,8 +34,8 @@ public final class DenoiseStep implements PixelSource {
     private final TileCache cache;
     private final Cancel cancel;
     private final HotPixels hotPixels;
-    private final MenonDemosaic linear;
-    private final MenonDemosaic scaled;
+    private final Demosaic linear;
+    private final Demosaic scaled;
 
     /**
      * @param frame identity of the frame's pixels, such as the file's hash
@@ -57,10 +57,10 @@ public final class DenoiseStep implements PixelSource {
         this.cache = cache;
         this.cancel = cancel;
         this.hotPixels = new HotPixels(mosaic.pattern(), noise, gains);
-        this.linear = new MenonDemosaic(mosaic.pattern(), gains, null);
+        this.linear = Demosaic.of(mosaic.pattern(), gains, null);
         double largest = Math.max(gains[0], Math.max(gains[1], gains[2]));
         RootScale scale = RootScale.of(noise.a().get(1), noise.b().get(1), largest);
-        this.scaled = new MenonDemosaic(mosaic.pattern(), gains, scale);
+        this.scaled = Demosaic.of(mosaic.pattern(), gains, scale);
     }
 
     /** The picture before denoising: the same tiles with all noise kept. */
@@ -128,8 +128,8 @@ public final class DenoiseStep implements PixelSource {
     }
 
     private Region padded(Region core) {
-        int margin = MenonDemosaic.MARGIN
-                + (settings.on() ? Methods.of(settings.method()).margin() : 0);
+        int margin =
+                linear.margin() + (settings.on() ? Methods.of(settings.method()).margin(mosaic.pattern()) : 0);
         Region grown = core.grow(margin);
         return new Region(
                 grown.x(), grown.y(), grown.width() + (grown.width() & 1), grown.height() + (grown.height() & 1));
@@ -146,7 +146,7 @@ public final class DenoiseStep implements PixelSource {
             return new DenoisedTile(estimate, residual);
         }
         DenoiseMethod method = Methods.of(settings.method());
-        Planes clean = method.estimate(noisy, mosaic.pattern(), noise);
+        Planes clean = method.estimate(noisy, mosaic.pattern(), noise, gains);
         float[] from = noisy.channel(0);
         float[] to = clean.channel(0);
         Planes rest = new Planes(noisy.region(), 1);
@@ -157,7 +157,7 @@ public final class DenoiseStep implements PixelSource {
             }
             difference[i] = from[i] - to[i];
         }
-        boolean[] decision = scaled.decide(clean);
+        byte[] decision = scaled.decide(clean);
         scaled.interpolate(clean, decision, estimate);
         linear.interpolate(rest, decision, residual);
         return new DenoisedTile(estimate, residual);

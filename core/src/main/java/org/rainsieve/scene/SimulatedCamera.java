@@ -47,6 +47,20 @@ public record SimulatedCamera(
             Matrix3.of(0.8312, -0.3104, -0.0417, -0.4521, 1.2710, 0.2034, -0.0835, 0.1933, 0.7021),
             Matrix3.of(0.7421, -0.2514, -0.0633, -0.4302, 1.2235, 0.2318, -0.0702, 0.1614, 0.6320));
 
+    /** The event camera of the demo: 14 bits, 6×6. */
+    public static final SimulatedCamera KESVIK_M = new SimulatedCamera(
+            "Kesvik",
+            "Kesvik M",
+            "K-55182",
+            CfaPattern.SIX,
+            14,
+            1020,
+            2.4e-5,
+            4e-13,
+            3e-8,
+            Matrix3.of(0.8754, -0.3417, -0.0288, -0.4102, 1.2201, 0.2177, -0.0914, 0.2008, 0.6611),
+            Matrix3.of(0.7733, -0.2702, -0.0571, -0.3987, 1.1904, 0.2391, -0.0808, 0.1722, 0.6012));
+
     /** The pocket camera of the demo: small sensor, 12 bits, GBRG. */
     public static final SimulatedCamera PILBO_S = new SimulatedCamera(
             "Pilbo",

@@ -27,9 +27,10 @@ class DemosaicTest {
     private static final double[] SHOWN = {2, 2, 2};
     private static final double[] EVEN = {1, 1, 1};
 
-    private static Planes menon(Mosaic mosaic) {
-        MenonDemosaic demosaic = new MenonDemosaic(mosaic.pattern(), EVEN, new RootScale(0.002f));
-        Planes in = new Planes(mosaic.bounds().grow(MenonDemosaic.MARGIN), 1);
+    /** As the pipeline demosaics clean mosaics. */
+    private static Planes directional(Mosaic mosaic) {
+        Demosaic demosaic = Demosaic.of(mosaic.pattern(), EVEN, new RootScale(0.002f));
+        Planes in = new Planes(mosaic.bounds().grow(demosaic.margin()), 1);
         mosaic.fill(in);
         Planes out = new Planes(mosaic.bounds(), 3);
         demosaic.interpolate(in, demosaic.decide(in), out);
@@ -86,7 +87,7 @@ class DemosaicTest {
             Region inside = mosaic.bounds().grow(-16);
             bilinear += Psnr.cpsnrDb(bilinear(mosaic), truth, inside, SHOWN);
             malvar += Psnr.cpsnrDb(malvar(mosaic), truth, inside, SHOWN);
-            menon += Psnr.cpsnrDb(menon(mosaic), truth, inside, SHOWN);
+            menon += Psnr.cpsnrDb(directional(mosaic), truth, inside, SHOWN);
             Path file = folder.resolve(name + ".dng");
             Files.write(
                     file,
@@ -102,11 +103,53 @@ class DemosaicTest {
         assertThat(menon / 3).isGreaterThan(ahd / 3 - 0.1);
     }
 
-    /** A colour alike everywhere comes back exactly, in all four orders and wherever the region begins. */
+    /**
+     * 6×6 on noise-free mosaics of photographs: at least as good as LibRaw 0.20's interpolation for that array (its best,
+     * -q 3) in the mean. The pictures are doubled by mirroring, since LibRaw takes none lower than 512 pixels.
+     */
+    @Test
+    void sixBySixStandsBesideLibRaw() throws IOException {
+        double ours = 0;
+        double libraw = 0;
+        for (String name : new String[] {"osprey.png", "building.png", "night.png"}) {
+            Planes once = TestTools.photograph(name, EVEN);
+            int w = once.region().width();
+            int h = once.region().height();
+            Planes truth = new Planes(new Region(0, 0, w, 2 * h), 3);
+            for (int c = 0; c < 3; c++) {
+                for (int y = 0; y < 2 * h; y++) {
+                    System.arraycopy(once.channel(c), Math.min(y, 2 * h - 1 - y) * w, truth.channel(c), y * w, w);
+                }
+            }
+            Mosaic mosaic = new SimulatedSensor(CfaPattern.SIX, 0, 65535).expose(truth, 0, 0, 1);
+            Region inside = mosaic.bounds().grow(-16);
+            ours += Psnr.cpsnrDb(directional(mosaic), truth, inside, SHOWN);
+            Path file = folder.resolve(name + ".dng");
+            Files.write(
+                    file,
+                    CfaDngWriter.write(
+                            mosaic,
+                            0,
+                            new CfaDngWriter.Form(ByteOrder.LITTLE_ENDIAN, 16, false, 0),
+                            SimulatedCamera.KESVIK_M.tags(TestTools.shot(100), false)));
+            libraw += Psnr.cpsnrDb(TestTools.libraw(file, "-q", "3", "-S", "65535"), truth, inside, SHOWN);
+        }
+        assertThat(libraw / 3).as("LibRaw's own result is believable").isGreaterThan(30);
+        assertThat(ours).isGreaterThan(libraw);
+    }
+
+    /** A colour alike everywhere comes back exactly, in all orders and wherever the region begins. */
     @Test
     void flatColourIsExactInEveryOrder() {
-        for (String order : new String[] {"RGGB", "BGGR", "GRBG", "GBRG"}) {
-            CfaPattern pattern = CfaPattern.of(order);
+        CfaPattern[] patterns = {
+            CfaPattern.RGGB,
+            CfaPattern.BGGR,
+            CfaPattern.GRBG,
+            CfaPattern.GBRG,
+            CfaPattern.SIX,
+            CfaPattern.SIX.shifted(4, 1)
+        };
+        for (CfaPattern pattern : patterns) {
             for (int shift = 0; shift < 4; shift++) {
                 Region out = new Region(20 + (shift & 1), 20 + (shift >> 1), 9, 7);
                 Planes in = new Planes(out.grow(MenonDemosaic.MARGIN), 1);
@@ -117,12 +160,12 @@ class DemosaicTest {
                     }
                 }
                 Planes rgb = new Planes(out, 3);
-                MenonDemosaic demosaic = new MenonDemosaic(
-                        pattern, new double[] {2.1, 1, 1.4}, shift == 3 ? new RootScale(0.01f) : null);
+                Demosaic demosaic =
+                        Demosaic.of(pattern, new double[] {2.1, 1, 1.4}, shift == 3 ? new RootScale(0.01f) : null);
                 demosaic.interpolate(in, demosaic.decide(in), rgb);
                 for (int c = 0; c < 3; c++) {
                     for (float value : rgb.channel(c)) {
-                        assertThat(value).isCloseTo(colour[c], within(1e-6f));
+                        assertThat(value).isCloseTo(colour[c], within(2e-6f));
                     }
                 }
             }

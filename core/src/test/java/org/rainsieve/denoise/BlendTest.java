@@ -130,7 +130,7 @@ class BlendTest {
         float[] constant = new float[w * w];
         java.util.Arrays.fill(constant, 3.25f);
         for (float[] plane : new float[][] {noise, step, constant}) {
-            new Shrinkage(w, w).apply(plane);
+            new Shrinkage(w, w, 4).apply(plane);
         }
         double left = 0;
         for (int y = 64; y < 192; y++) {

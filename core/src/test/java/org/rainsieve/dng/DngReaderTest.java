@@ -41,6 +41,9 @@ class DngReaderTest {
         }
         forms.add(new Object[] {CfaPattern.GBRG, new CfaDngWriter.Form(ByteOrder.LITTLE_ENDIAN, 16, true, 64, 12)});
         forms.add(new Object[] {CfaPattern.RGGB, new CfaDngWriter.Form(ByteOrder.BIG_ENDIAN, 14, false, 0, 8)});
+        forms.add(new Object[] {CfaPattern.SIX, new CfaDngWriter.Form(ByteOrder.LITTLE_ENDIAN, 16, true, 64, 12)});
+        forms.add(
+                new Object[] {CfaPattern.SIX.shifted(2, 5), new CfaDngWriter.Form(ByteOrder.BIG_ENDIAN, 14, false, 0)});
         return forms;
     }
 

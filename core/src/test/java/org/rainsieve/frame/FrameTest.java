@@ -55,14 +55,39 @@ class FrameTest {
         mosaic.fill(around);
         for (int y = -5; y < 11; y++) {
             for (int x = -5; x < 13; x++) {
-                int sx = Mosaic.mirror(x, 8);
-                int sy = Mosaic.mirror(y, 6);
+                int sx = x < 0 ? -x : x > 7 ? 14 - x : x;
+                int sy = y < 0 ? -y : y > 5 ? 10 - y : y;
                 assertThat(around.at(0, x, y)).isEqualTo(mosaic.at(sx, sy));
                 assertThat(CfaPattern.GRBG.colourAt(x, y)).isEqualTo(CfaPattern.GRBG.colourAt(sx, sy));
             }
         }
         assertThatThrownBy(() -> new Mosaic(8, 6, samples, CfaPattern.GRBG, new float[] {40000}, 1, 1, 40000))
                 .isInstanceOf(IllegalArgumentException.class);
+    }
+
+    /** Whatever the size and wherever the pattern begins, a pixel outside has a stand-in of its own colour nearby. */
+    @Test
+    void sixBySixMirrorsInColour() {
+        for (int shift = 0; shift < 36; shift++) {
+            CfaPattern pattern = CfaPattern.SIX.shifted(shift % 6, shift / 6);
+            assertThat(pattern.isSixBySix()).isTrue();
+            int width = 24 + shift % 7;
+            Mosaic mosaic = new Mosaic(width, 25, new short[width * 25], pattern, new float[] {-1}, 1, 1, 100);
+            for (int y = -20; y < 45; y++) {
+                for (int x = -20; x < width + 20; x++) {
+                    int sx = mosaic.column(x);
+                    int sy = mosaic.row(y);
+                    assertThat(mosaic.bounds().contains(new Region(sx, sy, 1, 1)))
+                            .isTrue();
+                    assertThat(pattern.colourAt(x, y)).isEqualTo(pattern.colourAt(sx, sy));
+                    if (x < 0) {
+                        assertThat(sx).isLessThanOrEqualTo(4 - x);
+                    }
+                }
+            }
+        }
+        assertThat(CfaPattern.RGGB.isSixBySix()).isFalse();
+        assertThat(new CfaPattern(6, 6, new byte[36]).isSixBySix()).isFalse();
     }
 
     @Test

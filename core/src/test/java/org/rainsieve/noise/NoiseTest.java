@@ -74,7 +74,8 @@ class NoiseTest {
     @ParameterizedTest
     @ValueSource(ints = {800, 3200, 12800, 25600})
     void readsTheNoiseOfAFrame(int iso) throws RefusedException {
-        for (SimulatedCamera camera : new SimulatedCamera[] {SimulatedCamera.ONDREL_24, SimulatedCamera.PILBO_S}) {
+        for (SimulatedCamera camera :
+                new SimulatedCamera[] {SimulatedCamera.ONDREL_24, SimulatedCamera.KESVIK_M, SimulatedCamera.PILBO_S}) {
             Planes picture = new PlainScene(1200, 900, 4).srgb();
             camera.see(picture);
             NoiseModel truth = camera.noiseAt(iso);

@@ -8,6 +8,7 @@ import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 
@@ -61,6 +62,54 @@ final class OnnxFile {
         varint(opset, 2, 13);
         bytes(model, 8, opset.toByteArray());
         Files.write(file, model.toByteArray());
+    }
+
+    /** The learned arrays of a file that {@link #write} made, by name. */
+    static Map<String, float[]> readWeights(Path file) throws IOException {
+        Map<String, float[]> values = new LinkedHashMap<>();
+        messages(ByteBuffer.wrap(Files.readAllBytes(file)), 7)
+                .forEach(graph -> messages(graph, 5).forEach(tensor -> {
+                    String name = StandardCharsets.UTF_8
+                            .decode(messages(tensor, 8).get(0))
+                            .toString();
+                    float[] numbers = new float[messages(tensor, 9).get(0).remaining() / 4];
+                    messages(tensor, 9)
+                            .get(0)
+                            .order(ByteOrder.LITTLE_ENDIAN)
+                            .asFloatBuffer()
+                            .get(numbers);
+                    values.put(name, numbers);
+                }));
+        values.remove("nearest");
+        return values;
+    }
+
+    /** The length-delimited fields of that number in a message. */
+    private static List<ByteBuffer> messages(ByteBuffer message, int number) {
+        ByteBuffer in = message.duplicate();
+        List<ByteBuffer> found = new ArrayList<>();
+        while (in.hasRemaining()) {
+            long key = varint(in);
+            long value = varint(in);
+            if ((key & 7) == 2) {
+                if (key >> 3 == number) {
+                    found.add(in.slice(in.position(), (int) value));
+                }
+                in.position(in.position() + (int) value);
+            }
+        }
+        return found;
+    }
+
+    private static long varint(ByteBuffer in) {
+        long value = 0;
+        for (int shift = 0; ; shift += 7) {
+            byte b = in.get();
+            value |= (long) (b & 0x7f) << shift;
+            if (b >= 0) {
+                return value;
+            }
+        }
     }
 
     private String convolve(String name, String x, int kernel, int padding, int stride) {

@@ -78,8 +78,15 @@ public final class Train {
                 Network.multiplyAddsPerPixel());
 
         Network network = new Network(SEED);
-        Path resume = state.resolve("state.bin");
-        Checkpoint from = Files.exists(resume) ? Checkpoint.read(resume) : fresh(network);
+        Path released = state.resolve("bayer.onnx");
+        Checkpoint from;
+        if (Checkpoint.isIn(state)) {
+            from = Checkpoint.read(state);
+        } else if (Files.exists(released)) {
+            from = fresh(OnnxFile.readWeights(released), Long.getLong("step", 0));
+        } else {
+            from = fresh(network.values(), 0);
+        }
         BlockingQueue<Batch> batches = new ArrayBlockingQueue<>(4);
         PatchSource source = new PatchSource(pictures, SIZE);
         Thread feeder = new Thread(() -> feed(source, batches, new SplittableRandom(SEED + from.step())), "patches");
@@ -88,15 +95,15 @@ public final class Train {
         run(network, from, batches, validation, state, budget, rate);
     }
 
-    private static Checkpoint fresh(Network network) {
+    private static Checkpoint fresh(Map<String, float[]> weights, long step) {
         Map<String, float[]> arrays = new LinkedHashMap<>();
-        network.values().forEach((name, value) -> {
+        weights.forEach((name, value) -> {
             arrays.put(name, value);
             arrays.put("mean:" + name, value.clone());
             arrays.put("m:" + name, new float[value.length]);
             arrays.put("v:" + name, new float[value.length]);
         });
-        return new Checkpoint(0, 0, 0, arrays);
+        return new Checkpoint(step, 0, 0, arrays);
     }
 
     private static void feed(PatchSource source, BlockingQueue<Batch> batches, SplittableRandom random) {
@@ -269,7 +276,7 @@ public final class Train {
             arrays.put("m:" + name, first.get(name).toFloatArray());
             arrays.put("v:" + name, second.get(name).toFloatArray());
         }
-        new Checkpoint(step, seconds, best, arrays).write(state.resolve("state.bin"));
+        new Checkpoint(step, seconds, best, arrays).write(state);
     }
 
     private static void keepBest(
