@@ -176,6 +176,10 @@ serve() {
     ) &
     children+=($!)
   fi
+  if [ -n "${SIEVE_DEMO:-}" ]; then
+    nice -n 15 "$java" -Xmx3g -XX:+UseParallelGC -Djava.awt.headless=true -jar "$jar" draw "$SIEVE_DEMO" ${SIEVE_DEMO_BURSTS:-} >>"$home/draw.log" 2>&1 &
+    children+=($!)
+  fi
   local i
   for i in $(seq 600); do
     if (exec 3<>"/dev/tcp/127.0.0.1/$port") 2>/dev/null; then break; fi

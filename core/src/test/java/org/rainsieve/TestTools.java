@@ -83,7 +83,7 @@ public final class TestTools {
     }
 
     public static SimulatedCamera.Shot shot(int iso) {
-        return new SimulatedCamera.Shot(iso, 1.0 / 80, 5, "Ondrel 380 mm f/5", 380, "2026-10-03T21:14:05");
+        return new SimulatedCamera.Shot(iso, 1.0 / 80, 5, "Ondrel 380 mm f/5", 380, "2026-10-03T21:14:05.25");
     }
 
     public static DngFrame frame(byte[] dng) {
@@ -94,7 +94,8 @@ public final class TestTools {
         }
     }
 
-    public static void writeReturn(byte[] dng, String name, ResolvedSettings settings, Path to) throws IOException {
+    public static void writeReturn(byte[] dng, String name, ResolvedSettings settings, Path to)
+            throws IOException, RefusedException {
         ReturnWriter.write(
                 frame(dng),
                 name,

@@ -3,7 +3,6 @@ package org.rainsieve.book;
 import java.util.Comparator;
 import java.util.List;
 import org.rainsieve.denoise.DenoiseSettings;
-import org.rainsieve.denoise.Methods;
 
 /** One camera's settings: its rungs in order of exposure index, at least one. */
 public record Page(String camera, List<Rung> rungs) {
@@ -17,14 +16,18 @@ public record Page(String camera, List<Rung> rungs) {
         }
     }
 
-    /** What a new camera begins with: less grain is left where there is more of it, and colour noise goes. */
-    public static Page suggested(String camera) {
+    /**
+     * What a new camera begins with: less grain is left where there is more of it, and colour noise goes.
+     *
+     * @param method usually {@link org.rainsieve.denoise.Methods#best}
+     */
+    public static Page suggested(String camera, String method) {
         return new Page(
                 camera,
                 List.of(
-                        new Rung(100, new DenoiseSettings(true, Methods.QUICK, 40, 10)),
-                        new Rung(1600, new DenoiseSettings(true, Methods.QUICK, 30, 0)),
-                        new Rung(25600, new DenoiseSettings(true, Methods.QUICK, 15, 0))));
+                        new Rung(100, new DenoiseSettings(true, method, 40, 10)),
+                        new Rung(1600, new DenoiseSettings(true, method, 30, 0)),
+                        new Rung(25600, new DenoiseSettings(true, method, 15, 0))));
     }
 
     /**

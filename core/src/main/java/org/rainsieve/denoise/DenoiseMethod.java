@@ -5,7 +5,7 @@ import org.rainsieve.frame.Planes;
 import org.rainsieve.noise.NoiseModel;
 
 /**
- * A way to estimate the clean mosaic. Given the same pixels it gives the same answer, and it looks no further than its
+ * A way to estimate the clean mosaic, or the clean picture at once. Given the same pixels it gives the same answer, and it looks no further than its
  * margin, so that tiles fit together without seams.
  */
 public interface DenoiseMethod {
@@ -15,7 +15,8 @@ public interface DenoiseMethod {
     /**
      * @param noisy one channel; its region begins anywhere and is at least twice the margin wide and high
      * @param gains white-balance gains of red, green, blue: what is grey tells which colours belong together
-     * @return the estimate over the same region, exact inside the margin
+     * @return the estimate over the same region, exact inside the margin: one channel, the mosaic, or all three colours
+     * @throws IllegalArgumentException in plain words for a pattern that the method cannot work on
      */
     Planes estimate(Planes noisy, CfaPattern pattern, NoiseModel noise, double[] gains);
 }

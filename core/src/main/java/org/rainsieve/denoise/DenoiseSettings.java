@@ -9,7 +9,7 @@ package org.rainsieve.denoise;
  */
 public record DenoiseSettings(boolean on, String method, double grainKeptPercent, double colourNoiseKeptPercent) {
     public DenoiseSettings {
-        Methods.of(method);
+        Methods.check(method);
         if (!(grainKeptPercent >= 0 && grainKeptPercent <= 100)) {
             throw new IllegalArgumentException("Grain kept must be 0 to 100 %, not " + grainKeptPercent);
         }

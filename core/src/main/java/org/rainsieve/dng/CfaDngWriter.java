@@ -4,11 +4,12 @@ import java.io.ByteArrayOutputStream;
 import java.nio.ByteOrder;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.function.IntBinaryOperator;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.Region;
 
-/** Writes a mosaic as DNG, as cameras do: the simulated sensor's files and the files of tests. */
+/** Writes a mosaic (or one plane without filters) as DNG, as cameras do: the simulated sensor's and the tests' files. */
 public final class CfaDngWriter {
     /**
      * How the mosaic is laid into the file.
@@ -28,6 +29,12 @@ public final class CfaDngWriter {
      * @param main the camera's tags: model, colour matrices, EXIF…; structural tags are added to it
      */
     public static byte[] write(Mosaic mosaic, int blackLevel, Form form, TiffDirectory main) {
+        return write(mosaic, blackLevel, form, main, (x, y) -> blackLevel);
+    }
+
+    /** @param covered samples of the masked border, by column and row counted from the picture's corner */
+    public static byte[] write(
+            Mosaic mosaic, int blackLevel, Form form, TiffDirectory main, IntBinaryOperator covered) {
         int masked = form.maskedPx();
         int width = mosaic.width() + masked;
         int height = mosaic.height() + masked;
@@ -35,11 +42,11 @@ public final class CfaDngWriter {
         int tile = form.tileSize();
         List<byte[]> parts = new ArrayList<>();
         if (tile == 0) {
-            parts.add(part(mosaic, blackLevel, new Region(0, 0, width, height), form));
+            parts.add(part(mosaic, covered, new Region(0, 0, width, height), form));
         } else {
             for (int y = 0; y < height; y += tile) {
                 for (int x = 0; x < width; x += tile) {
-                    parts.add(part(mosaic, blackLevel, new Region(x, y, tile, tile), form));
+                    parts.add(part(mosaic, covered, new Region(x, y, tile, tile), form));
                 }
             }
         }
@@ -49,13 +56,16 @@ public final class CfaDngWriter {
         main.put(TiffField.ofShorts(Tag.BITS_PER_SAMPLE, form.bits()));
         main.put(TiffField.ofShorts(
                 Tag.COMPRESSION, form.compressed() ? Tag.COMPRESSION_LOSSLESS_JPEG : Tag.COMPRESSION_NONE));
-        main.put(TiffField.ofShorts(Tag.PHOTOMETRIC, Tag.PHOTOMETRIC_CFA));
+        boolean monochrome = pattern.width() == 1 && pattern.height() == 1;
+        main.put(TiffField.ofShorts(Tag.PHOTOMETRIC, monochrome ? Tag.PHOTOMETRIC_LINEAR_RAW : Tag.PHOTOMETRIC_CFA));
         main.put(TiffField.ofShorts(Tag.SAMPLES_PER_PIXEL, 1));
         main.put(TiffField.ofShorts(Tag.PLANAR_CONFIGURATION, 1));
-        main.put(TiffField.ofShorts(Tag.CFA_REPEAT_DIM, pattern.height(), pattern.width()));
-        main.put(TiffField.ofBytes(Tag.CFA_PATTERN, TiffType.BYTE, pattern.colours()));
-        main.put(TiffField.ofBytes(Tag.CFA_PLANE_COLOR, TiffType.BYTE, new byte[] {0, 1, 2}));
-        main.put(TiffField.ofShorts(Tag.CFA_LAYOUT, 1));
+        if (!monochrome) {
+            main.put(TiffField.ofShorts(Tag.CFA_REPEAT_DIM, pattern.height(), pattern.width()));
+            main.put(TiffField.ofBytes(Tag.CFA_PATTERN, TiffType.BYTE, pattern.colours()));
+            main.put(TiffField.ofBytes(Tag.CFA_PLANE_COLOR, TiffType.BYTE, new byte[] {0, 1, 2}));
+            main.put(TiffField.ofShorts(Tag.CFA_LAYOUT, 1));
+        }
         main.put(TiffField.ofShorts(Tag.BLACK_LEVEL, blackLevel));
         main.put(TiffField.ofLongs(Tag.WHITE_LEVEL, mosaic.white()));
         main.put(TiffField.ofBytes(Tag.DNG_VERSION, TiffType.BYTE, new byte[] {1, 4, 0, 0}));
@@ -94,14 +104,15 @@ public final class CfaDngWriter {
         return file.toByteArray();
     }
 
-    /** Samples of a tile; the masked border sees black, places outside the picture repeat its edge. */
-    private static byte[] part(Mosaic mosaic, int blackLevel, Region tile, Form form) {
+    /** Samples of a tile; places outside the picture repeat its edge. */
+    private static byte[] part(Mosaic mosaic, IntBinaryOperator covered, Region tile, Form form) {
         short[] samples = new short[(int) tile.area()];
         for (int y = 0; y < tile.height(); y++) {
             for (int x = 0; x < tile.width(); x++) {
                 int sx = Math.min(mosaic.width() - 1, tile.x() + x - form.maskedPx());
                 int sy = Math.min(mosaic.height() - 1, tile.y() + y - form.maskedPx());
-                samples[y * tile.width() + x] = (short) (sx < 0 || sy < 0 ? blackLevel : mosaic.sample(sx, sy));
+                boolean hidden = sx < 0 || sy < 0;
+                samples[y * tile.width() + x] = (short) (hidden ? covered.applyAsInt(sx, sy) : mosaic.sample(sx, sy));
             }
         }
         if (form.compressed()) {

@@ -50,6 +50,10 @@ public final class DngReader {
         for (TiffDirectory directory : all) {
             long kind = directory.number(Tag.PHOTOMETRIC, -1);
             if (directory.number(Tag.NEW_SUBFILE_TYPE, 0) == 0 && kind == Tag.PHOTOMETRIC_LINEAR_RAW) {
+                if (directory.number(Tag.SAMPLES_PER_PIXEL, 1) == 1) {
+                    throw new RefusedException(
+                            "This sensor has no colour filters (monochrome); such files are not read yet.");
+                }
                 throw new RefusedException(
                         "This DNG is linear already: its mosaic is gone, and such files are not read yet.");
             }

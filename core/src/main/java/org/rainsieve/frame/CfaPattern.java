@@ -52,6 +52,21 @@ public final class CfaPattern {
         return new CfaPattern(6, 6, colours);
     }
 
+    /** A pattern from what {@link #toString} makes of it. */
+    public static CfaPattern parse(String text) {
+        if (text.length() == 4) {
+            return of(text);
+        }
+        int x = text.indexOf('x');
+        int colon = text.indexOf(':');
+        byte[] colours = new byte[text.length() - colon - 1];
+        for (int i = 0; i < colours.length; i++) {
+            colours[i] = (byte) "RGB".indexOf(text.charAt(colon + 1 + i));
+        }
+        return new CfaPattern(
+                Integer.parseInt(text.substring(0, x)), Integer.parseInt(text.substring(x + 1, colon)), colours);
+    }
+
     public int width() {
         return width;
     }

@@ -147,19 +147,54 @@ public final class DenoiseStep implements PixelSource {
         }
         DenoiseMethod method = Methods.of(settings.method());
         Planes clean = method.estimate(noisy, mosaic.pattern(), noise, gains);
-        float[] from = noisy.channel(0);
-        float[] to = clean.channel(0);
-        Planes rest = new Planes(noisy.region(), 1);
-        float[] difference = rest.channel(0);
-        for (int i = 0; i < to.length; i++) {
-            if (from[i] >= 1) {
-                to[i] = from[i]; // clipped: nothing to estimate, and colour must not bleed in
-            }
-            difference[i] = from[i] - to[i];
+        boolean inColour = clean.channels() == 3;
+        Planes rest = inColour ? mosaicOf(clean) : clean;
+        byte[] decision;
+        if (inColour) {
+            copy(clean, estimate);
+            decision = scaled.decide(rest);
+        } else {
+            keepClipped(noisy, clean);
+            decision = scaled.decide(clean);
+            scaled.interpolate(clean, decision, estimate);
         }
-        byte[] decision = scaled.decide(clean);
-        scaled.interpolate(clean, decision, estimate);
+        float[] from = noisy.channel(0);
+        float[] difference = rest.channel(0);
+        for (int i = 0; i < difference.length; i++) {
+            difference[i] = from[i] >= 1 ? 0 : from[i] - difference[i];
+        }
         linear.interpolate(rest, decision, residual);
         return new DenoisedTile(estimate, residual);
+    }
+
+    /** Where the sensor clipped there is nothing to estimate, and colour must not bleed in. */
+    private static void keepClipped(Planes noisy, Planes clean) {
+        float[] from = noisy.channel(0);
+        float[] to = clean.channel(0);
+        for (int i = 0; i < to.length; i++) {
+            if (from[i] >= 1) {
+                to[i] = from[i];
+            }
+        }
+    }
+
+    private Planes mosaicOf(Planes rgb) {
+        Region r = rgb.region();
+        Planes out = new Planes(r, 1);
+        for (int y = r.y(); y < r.bottom(); y++) {
+            for (int x = r.x(); x < r.right(); x++) {
+                out.channel(0)[out.index(x, y)] = rgb.at(mosaic.pattern().colourAt(x, y), x, y);
+            }
+        }
+        return out;
+    }
+
+    private static void copy(Planes from, Planes to) {
+        Region r = to.region();
+        for (int c = 0; c < 3; c++) {
+            for (int y = r.y(); y < r.bottom(); y++) {
+                System.arraycopy(from.channel(c), from.index(r.x(), y), to.channel(c), to.index(r.x(), y), r.width());
+            }
+        }
     }
 }

@@ -1,6 +1,7 @@
 package org.rainsieve.pipeline;
 
 import org.rainsieve.denoise.DenoiseSettings;
+import org.rainsieve.denoise.Methods;
 import org.rainsieve.noise.NoiseModel;
 import tools.jackson.databind.json.JsonMapper;
 
@@ -9,15 +10,18 @@ import tools.jackson.databind.json.JsonMapper;
  * from itself. Values, never references.
  *
  * @param ei exposure index at which the amounts were looked up
+ * @param model SHA-256 of the trained model that the denoise method rests on; empty for methods without one
  */
-public record ResolvedSettings(int schema, String engine, double ei, NoiseModel noise, DenoiseSettings denoise) {
+public record ResolvedSettings(
+        int schema, String engine, String model, double ei, NoiseModel noise, DenoiseSettings denoise) {
     public static final int SCHEMA = 1;
     public static final String ENGINE = "Rain Sieve 0.1.0";
 
     private static final JsonMapper JSON = JsonMapper.builder().build();
 
     public static ResolvedSettings of(double ei, NoiseModel noise, DenoiseSettings denoise) {
-        return new ResolvedSettings(SCHEMA, ENGINE, ei, noise, denoise);
+        String model = denoise.on() ? Methods.modelHash(denoise.method()) : "";
+        return new ResolvedSettings(SCHEMA, ENGINE, model, ei, noise, denoise);
     }
 
     public String toJson() {

@@ -9,12 +9,14 @@ import java.util.Map;
 import java.util.function.DoubleConsumer;
 import java.util.stream.IntStream;
 import org.rainsieve.denoise.DenoisedTile;
+import org.rainsieve.denoise.Methods;
 import org.rainsieve.dng.DngFrame;
 import org.rainsieve.dng.LinearDngWriter;
 import org.rainsieve.dng.Tag;
 import org.rainsieve.dng.TiffField;
 import org.rainsieve.dng.Xmp;
 import org.rainsieve.frame.Planes;
+import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.Region;
 
 /** Takes one opened frame through the steps and writes its return, band by band, with both cores on tiles. */
@@ -43,7 +45,7 @@ public final class ReturnWriter {
             TileCache cache,
             Cancel cancel,
             DoubleConsumer progress)
-            throws IOException {
+            throws IOException, RefusedException {
         DenoiseStep step = step(frame, originalSha256, settings, cache, cancel);
         int width = step.width();
         int height = step.height();
@@ -97,7 +99,11 @@ public final class ReturnWriter {
 
     /** The steps for a frame: what the viewer shows and the writer writes. */
     public static DenoiseStep step(
-            DngFrame frame, String originalSha256, ResolvedSettings settings, TileCache cache, Cancel cancel) {
+            DngFrame frame, String originalSha256, ResolvedSettings settings, TileCache cache, Cancel cancel)
+            throws RefusedException {
+        if (settings.denoise().on()) {
+            Methods.checkUse(settings.denoise().method(), frame.mosaic().pattern());
+        }
         return new DenoiseStep(
                 originalSha256,
                 frame.mosaic(),

@@ -3,6 +3,7 @@ package org.rainsieve.scene;
 import java.util.SplittableRandom;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
+import org.rainsieve.noise.Chance;
 
 /**
  * Boats with paper lanterns on a lake at dusk: rowers in striped cloth and straw hats, skin and hair, a brass horn, wood,
@@ -30,6 +31,8 @@ public final class LanternRegatta {
     private final double[] clothA;
     private final double[] clothB;
     private final double[] skin;
+    private final double[] hairColour;
+    private final double tangent;
     private final double[] eye;
 
     /** @param seed another boat and crew */
@@ -45,10 +48,13 @@ public final class LanternRegatta {
         clothB = new double[] {0.62, 0.58, 0.50};
         double[][] skins = {{0.52, 0.31, 0.21}, {0.33, 0.18, 0.11}, {0.14, 0.075, 0.045}, {0.60, 0.38, 0.28}};
         skin = skins[random.nextInt(skins.length)];
+        double[][] hairs = {{0.055, 0.034, 0.020}, {0.15, 0.085, 0.036}, {0.24, 0.16, 0.075}, {0.13, 0.045, 0.018}};
+        hairColour = hairs[random.nextInt(hairs.length)];
         eye = new double[] {-0.6 + 1.2 * random.nextDouble(), 1.25 + 0.3 * random.nextDouble(), -6.2};
         double[][] papers = {
             {1.0, 0.42, 0.10}, {1.0, 0.16, 0.07}, {1.0, 0.60, 0.24}, {0.45, 0.75, 0.28}, {0.9, 0.30, 0.42}
         };
+        tangent = 0.086 + 0.034 * random.nextDouble();
         lanterns = new Lantern[14];
         lanterns[0] = new Lantern(0.62, 1.16, 0.10, 0.17, papers[random.nextInt(3)]);
         lanterns[1] = new Lantern(-0.78, 1.02, 0.25, 0.15, papers[random.nextInt(5)]);
@@ -65,7 +71,7 @@ public final class LanternRegatta {
 
     /** @param missedMetres by how far the focus lies behind the rower */
     public SceneTruth render(int width, int height, double missedMetres) {
-        View view = new View(eye, new double[] {0.02, 0.86, 0}, 0.128);
+        View view = new View(eye, new double[] {0.02, 0.90, 0}, tangent);
         Region frame = new Region(0, 0, width, height);
         Planes rgb = new Planes(frame, 3);
         Planes depth = new Planes(frame, 1);
@@ -99,17 +105,10 @@ public final class LanternRegatta {
         for (int c = 0; c < 3; c++) {
             System.arraycopy(through.channel(c), 0, result.planes.channel(c), 0, width * height);
         }
-        Layer sharp = new Layer(width, height);
-        for (int c = 0; c < 4; c++) {
-            System.arraycopy(crew.channel(c), 0, sharp.planes.channel(c), 0, width * height);
-        }
+        Layer sharp = new Layer(crew);
         hair(sharp, view);
         double crewBlur = Math.max(0.35, optic.radiusPx(-eye[2]));
-        Planes blurred = DiscBlur.blur(sharp.planes, crewBlur);
-        for (int c = 0; c < 4; c++) {
-            System.arraycopy(blurred.channel(c), 0, sharp.planes.channel(c), 0, width * height);
-        }
-        result.over(sharp);
+        result.over(new Layer(DiscBlur.blur(sharp.planes, crewBlur)));
         for (Lantern lantern : lanterns) {
             halo(result, view.project(lantern.x, lantern.y, lantern.z, width, height), lantern);
         }
@@ -121,7 +120,9 @@ public final class LanternRegatta {
         for (int i = 0; i < width * height; i++) {
             boolean on = crew.channel(3)[i] > 0.5;
             if (on) {
-                depth.channel(0)[i] = crewDepth.channel(0)[i];
+                // Hair reaches beyond the solid that it grows on.
+                float met = crewDepth.channel(0)[i];
+                depth.channel(0)[i] = met > 0 ? met : (float) -eye[2];
             }
             blur.channel(0)[i] = (float) (on ? crewBlur : optic.radiusPx(depth.channel(0)[i]));
         }
@@ -129,11 +130,21 @@ public final class LanternRegatta {
     }
 
     private double crew(double x, double y, double z) {
-        double least = Double.MAX_VALUE;
-        for (Stuff stuff : Stuff.values()) {
-            least = Math.min(least, part(stuff, x, y, z));
+        double least = Math.min(part(Stuff.WOOD, x, y, z), part(Stuff.PAPER, x, y, z));
+        // The rower and the horn are only looked at from nearby.
+        double rower = Math.hypot(Math.hypot(outside(x, -0.34, 0.34), outside(y, 0.45, 1.42)), outside(z, -0.26, 0.40));
+        if (rower > 0.06) {
+            least = Math.min(least, rower);
+        } else {
+            least = Math.min(least, Math.min(part(Stuff.CLOTH, x, y, z), part(Stuff.SKIN, x, y, z)));
+            least = Math.min(least, Math.min(part(Stuff.HAIR, x, y, z), part(Stuff.STRAW, x, y, z)));
         }
-        return least;
+        double horn = Math.sqrt(Math.pow(x + 0.78, 2) + Math.pow(y - 0.78, 2) + Math.pow(z - 0.35, 2)) - 0.48;
+        return Math.min(least, horn > 0.06 ? horn : part(Stuff.BRASS, x, y, z));
+    }
+
+    private static double outside(double v, double from, double to) {
+        return Math.max(0, Math.max(from - v, v - to));
     }
 
     private double part(Stuff stuff, double x, double y, double z) {
@@ -145,38 +156,43 @@ public final class LanternRegatta {
                 double hull = Solid.ellipsoid(bx, y - 0.62, z, 2.3, 0.55, 0.52);
                 double inside = Solid.ellipsoid(bx, y - 0.70, z, 2.2, 0.52, 0.45);
                 double shell = Math.max(Math.max(hull, -inside), y - 0.56);
-                double oar = Solid.capsule(x, y, z, -0.15, 0.72, -0.18, 0.95, 0.50, -0.95, 0.024);
+                double oar = Solid.capsule(x, y, z, 0.0, 0.76, 0.30, 1.6, 0.52, 0.10, 0.026);
                 double post = Solid.capsule(x, y, z, 0.62, 0.4, 0.10, 0.62, 1.42, 0.10, 0.016);
-                yield Math.min(Math.min(shell, oar), post) - 0.0015 * Texture.noise(x * 9, y * 60, z * 60, seed);
+                double wood = Math.min(Math.min(shell, oar), post);
+                yield wood > 0.02 ? wood : wood - 0.0015 * Texture.noise(x * 9, y * 60, z * 60, seed);
             }
             case CLOTH -> {
                 double tx = x - lean * 0.35 * (y - 0.5);
                 double torso = Solid.ellipsoid(tx, y - 0.74, z, 0.185, 0.30, 0.15);
                 torso = Solid.join(torso, Solid.ellipsoid(tx, y - 0.93, z, 0.215, 0.10, 0.13), 0.08);
                 double sleeves = Math.min(
-                        Solid.capsule(x, y, z, 0.19, 0.95, -0.03, 0.24, 0.74, -0.14, 0.066),
-                        Solid.capsule(x, y, z, -0.19, 0.95, -0.03, -0.27, 0.76, -0.12, 0.066));
-                double folds = 0.008 * Texture.fractal(x * 9, y * 22, z * 9, 3, seed + 5);
-                yield Solid.join(torso, sleeves, 0.05) + folds - 0.004;
+                        Solid.capsule(x, y, z, 0.19, 0.95, 0.0, 0.27, 0.76, 0.04, 0.068),
+                        Solid.capsule(x, y, z, -0.19, 0.95, 0.0, -0.27, 0.77, 0.03, 0.068));
+                double cloth = Solid.join(torso, sleeves, 0.05);
+                if (cloth > 0.03) {
+                    yield cloth;
+                }
+                // Folds that run down from the shoulders and gather at the waist.
+                double fold = Texture.fractal(x * 16, y * 5 + 2 * Math.abs(x), z * 16, 3, seed + 5);
+                yield cloth + 0.034 * fold + 0.006 * Texture.fractal(x * 40, y * 22, z * 40, 2, seed + 6) - 0.020;
             }
             case SKIN -> {
                 double head = Solid.ellipsoid(hx, y - 1.185, z + 0.01, 0.088, 0.122, 0.105);
                 head = Solid.join(
-                        head, Solid.ellipsoid(hx + 0.02 * sway, y - 1.12, z + 0.055, 0.062, 0.07, 0.062), 0.04);
-                head = Solid.join(
-                        head,
-                        Solid.capsule(hx, y, z, 0.02 * sway, 1.20, -0.105, 0.025 * sway, 1.165, -0.125, 0.018),
-                        0.02);
+                        head, Solid.ellipsoid(hx + 0.02 * sway, y - 1.12, z - 0.055, 0.062, 0.07, 0.062), 0.04);
                 double neck = Solid.capsule(x, y, z, lean * 0.17, 0.98, 0.02, 0.02 + lean * 0.35, 1.12, 0.02, 0.058);
                 double arms = Math.min(
-                        Solid.capsule(x, y, z, 0.24, 0.75, -0.13, 0.10, 0.70, -0.34, 0.043),
-                        Solid.capsule(x, y, z, -0.27, 0.76, -0.11, -0.10, 0.71, -0.24, 0.043));
+                        Solid.capsule(x, y, z, 0.27, 0.77, 0.04, 0.14, 0.75, 0.30, 0.040),
+                        Solid.capsule(x, y, z, -0.27, 0.78, 0.03, -0.10, 0.76, 0.32, 0.040));
                 double ears = Solid.ellipsoid(Math.abs(hx) - 0.09, y - 1.17, z - 0.005, 0.014, 0.032, 0.022);
                 yield Math.min(Math.min(Solid.join(head, neck, 0.03), arms), ears);
             }
-            case HAIR ->
-                Solid.ellipsoid(hx, y - 1.215, z - 0.028, 0.099, 0.108, 0.108)
-                        + 0.006 * Texture.fractal(hx * 60, y * 14, z * 60, 2, seed + 12);
+            case HAIR -> {
+                double hair = Solid.ellipsoid(hx, y - 1.195, z + 0.006, 0.101, 0.112, 0.114);
+                double knot = Solid.ellipsoid(hx - 0.012 * sway, y - 1.115, z + 0.105, 0.047, 0.043, 0.036);
+                hair = Solid.join(hair, sway > 0 ? knot : hair, 0.02);
+                yield hair > 0.02 ? hair : hair + 0.006 * Texture.fractal(hx * 60, y * 14, z * 60, 2, seed + 12);
+            }
             case STRAW -> {
                 double cy = y - 1.292 - 0.05 * hx * sway;
                 double r = Math.hypot(hx, z);
@@ -292,7 +308,8 @@ public final class LanternRegatta {
             }
             case CLOTH -> {
                 double around = Math.atan2(x, -z);
-                boolean stripe = Math.floorMod((int) Math.floor(around * 7.5 + 0.15 * y), 2) == 0;
+                double across = seed % 2 == 0 ? y * 22 + 0.6 * x : around * 5.5 + 0.15 * y;
+                boolean stripe = Math.floorMod((int) Math.floor(across), 2) == 0;
                 double weave = (0.75 + 0.25 * Math.sin(around * 330)) * (0.75 + 0.25 * Math.sin(y * 1500));
                 double[] base = stripe ? clothA : clothB;
                 return new double[] {base[0] * weave, base[1] * weave, base[2] * weave};
@@ -300,18 +317,7 @@ public final class LanternRegatta {
             case SKIN -> {
                 double pores = 0.82 + 0.36 * Texture.fractal(x * 160, y * 160, z * 160, 3, seed + 30);
                 double flush = 0.9 + 0.2 * Texture.fractal(x * 14, y * 14, z * 14, 2, seed + 31);
-                double hx = x - 0.02 - lean * 0.35;
-                double ex = Math.abs(hx - 0.012 * sway) - 0.036;
-                double brow =
-                        Texture.step(0.012, 0.004, Math.abs(y - 1.214)) * Texture.step(0.026, 0.016, Math.abs(ex));
-                double socket = Texture.step(0.0011, 0.0002, ex * ex + 2.4 * (y - 1.192) * (y - 1.192));
-                double mouth = Texture.step(0.0045, 0.001, Math.abs(y - 1.112))
-                        * Texture.step(0.034, 0.024, Math.abs(hx - 0.012 * sway));
-                double shade =
-                        z < -0.04 && y > 1.05 ? 1 - Math.max(Math.max(0.75 * brow, 0.85 * socket), 0.6 * mouth) : 1;
-                return new double[] {
-                    skin[0] * pores * shade, skin[1] * pores * flush * shade, skin[2] * pores * flush * shade
-                };
+                return new double[] {skin[0] * pores, skin[1] * pores * flush, skin[2] * pores * flush};
             }
             case STRAW -> {
                 double r = Math.hypot(x - 0.02 - lean * 0.35, z);
@@ -321,7 +327,7 @@ public final class LanternRegatta {
             }
             case HAIR -> {
                 double strand = 0.5 + Texture.noise(x * 300, y * 30, z * 300, seed + 33);
-                return new double[] {0.055 * strand, 0.034 * strand, 0.020 * strand};
+                return new double[] {hairColour[0] * strand, hairColour[1] * strand, hairColour[2] * strand};
             }
             default -> {
                 return new double[] {0.06, 0.04, 0.015};
@@ -329,26 +335,48 @@ public final class LanternRegatta {
         }
     }
 
-    /** Loose strands at the nape and temples, one to two pixels wide. */
+    /** Strands down the back of the head and loose ones at the nape, one to two pixels wide, in the light that falls there. */
     private void hair(Layer sharp, View view) {
         SplittableRandom random = new SplittableRandom(seed + 99);
-        for (int i = 0; i < 900; i++) {
-            double angle = Math.PI * (0.05 + 0.9 * random.nextDouble()) * (random.nextBoolean() ? 1 : -1);
-            double x = 0.02 + lean * 0.35 + 0.100 * Math.sin(angle);
-            double z = 0.05 + 0.03 * Math.cos(angle);
-            if (Math.abs(Math.sin(angle)) < 0.80) {
-                continue; // behind the head
+        int w = sharp.width;
+        int h = sharp.height;
+        float[][] under = {
+            sharp.planes.channel(0).clone(),
+            sharp.planes.channel(1).clone(),
+            sharp.planes.channel(2).clone()
+        };
+        double[] tone = new double[3];
+        for (int i = 0; i < 5200; i++) {
+            double angle = Math.PI * (random.nextDouble() - 0.5);
+            double high = -0.8 + 1.6 * random.nextDouble();
+            double jitter = Math.exp(0.35 * Chance.normal(random));
+            double length = 0.015 + 0.035 * random.nextDouble();
+            double across = 0.012 * Chance.normal(random);
+            double round = Math.sqrt(1 - high * high);
+            double x = 0.02 + lean * 0.35 + 0.101 * Math.sin(angle) * round;
+            double y = 1.195 + 0.110 * high;
+            double z = -0.006 - 0.114 * Math.cos(angle) * round;
+            double[] from = view.project(x, y, z, w, h);
+            int px = (int) from[0];
+            int py = (int) from[1];
+            boolean onHead = part(Stuff.HAIR, x, y, z) < part(Stuff.SKIN, x, y, z);
+            if (px < 0 || py < 0 || px >= w || py >= h || y > 1.262 || !onHead) {
+                continue;
             }
-            double y = 1.25 - 0.10 * random.nextDouble();
-            double[] from = view.project(x, y, z, sharp.width, sharp.height);
+            // Hair narrows towards the nape; a few strands leave it.
             double[] to = view.project(
-                    x + 0.03 * (random.nextDouble() - 0.5),
-                    y - 0.03 - 0.06 * random.nextDouble(),
-                    z,
-                    sharp.width,
-                    sharp.height);
-            double tone = 0.010 + 0.05 * random.nextDouble() * random.nextDouble();
-            sharp.stroke(from[0], from[1], to[0], to[1], 1.3, new double[] {tone * 1.5, tone, tone * 0.6}, 0.85);
+                    x - (high < 0 ? 0.35 * length * Math.signum(x - 0.02 - lean * 0.35) : 0) + across,
+                    y - length,
+                    z - 0.004,
+                    w,
+                    h);
+            for (int c = 0; c < 3; c++) {
+                tone[c] = under[c][py * w + px] * jitter;
+            }
+            double coverage = sharp.planes.channel(3)[py * w + px];
+            if (coverage > 0.9) {
+                sharp.stroke(from[0], from[1], to[0], to[1], 0.8 + 0.9 * h / 1000, tone, 0.75);
+            }
         }
     }
 
@@ -426,8 +454,8 @@ public final class LanternRegatta {
         out[2] = out[2] * (1 - wood) + wood * 0.015 * leaf;
     }
 
-    private static void halo(Layer result, double[] at, Lantern lantern) {
-        double radius = lantern.radius * result.height / 2.0 / 0.128 / at[2];
+    private void halo(Layer result, double[] at, Lantern lantern) {
+        double radius = lantern.radius * result.height / 2.0 / tangent / at[2];
         int reach = (int) (radius * 5);
         for (int y = (int) at[1] - reach; y <= at[1] + reach; y++) {
             for (int x = (int) at[0] - reach; x <= at[0] + reach; x++) {

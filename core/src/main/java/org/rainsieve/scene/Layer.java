@@ -10,9 +10,14 @@ final class Layer {
     final Planes planes;
 
     Layer(int width, int height) {
-        this.width = width;
-        this.height = height;
-        planes = new Planes(new Region(0, 0, width, height), 4);
+        this(new Planes(new Region(0, 0, width, height), 4));
+    }
+
+    /** @param planes red, green, blue, coverage; they become this layer's */
+    Layer(Planes planes) {
+        this.planes = planes;
+        width = planes.region().width();
+        height = planes.region().height();
     }
 
     /** Lays colour over one pixel. */

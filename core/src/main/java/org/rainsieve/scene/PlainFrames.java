@@ -18,7 +18,7 @@ public final class PlainFrames {
         NoiseModel noise = camera.noiseAt(iso);
         Mosaic mosaic =
                 camera.sensor().expose(picture, noise.a().get(0), noise.b().get(0), 1000L + number);
-        String time = String.format(Locale.ROOT, "2026-10-03T21:%02d:%02d", 10 + number, 7 * number % 60);
+        String time = String.format(Locale.ROOT, "2026-10-03T21:%02d:%02d", (10 + number) % 60, 7 * number % 60);
         SimulatedCamera.Shot shot = new SimulatedCamera.Shot(iso, 1.0 / 80, 5, "Ondrel 380 mm f/5", 380, time);
         return CfaDngWriter.write(
                 mosaic,

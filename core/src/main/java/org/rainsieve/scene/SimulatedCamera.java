@@ -70,7 +70,7 @@ public record SimulatedCamera(
             12,
             256,
             9e-5,
-            4e-12,
+            6e-13,
             2e-7,
             Matrix3.of(0.9021, -0.3633, -0.0521, -0.3911, 1.1820, 0.2411, -0.0710, 0.2120, 0.6404),
             Matrix3.of(0.8103, -0.2911, -0.0704, -0.3822, 1.1533, 0.2610, -0.0641, 0.1803, 0.5910));
@@ -147,16 +147,35 @@ public record SimulatedCamera(
 
     /** Adds a packet with rating and keywords, as cataloguing programs leave it in the file. */
     public static void addRating(TiffDirectory main, int rating, String... keywords) {
+        main.put(TiffField.ofBytes(
+                Tag.XMP, TiffType.BYTE, packet(rating, 0, keywords).getBytes(java.nio.charset.StandardCharsets.UTF_8)));
+    }
+
+    /**
+     * A packet with rating, keywords and, where not 0, an exposure correction in stops (the property crs:Exposure of XMP
+     * Specification Part 2), to be embedded or written beside the raw file.
+     */
+    public static String packet(int rating, double exposureStops, String... keywords) {
         StringBuilder xmp = new StringBuilder("<?xpacket begin=\"\uFEFF\" id=\"W5M0MpCehiHzreSzNTczkc9d\"?>"
                 + "<x:xmpmeta xmlns:x=\"adobe:ns:meta/\"><rdf:RDF xmlns:rdf=\"http://www.w3.org/1999/02/22-rdf-syntax-ns#\">"
                 + "<rdf:Description rdf:about=\"\" xmlns:xmp=\"http://ns.adobe.com/xap/1.0/\""
-                + " xmlns:dc=\"http://purl.org/dc/elements/1.1/\" xmp:Rating=\"" + rating + "\"><dc:subject><rdf:Bag>");
+                + " xmlns:dc=\"http://purl.org/dc/elements/1.1/\" xmp:Rating=\"" + rating + "\"");
+        if (exposureStops != 0) {
+            xmp.append(" xmlns:crs=\"http://ns.adobe.com/camera-raw-settings/1.0/\" crs:Exposure=\"")
+                    .append(exposureStops)
+                    .append('"');
+        }
+        xmp.append("><dc:subject><rdf:Bag>");
         for (String keyword : keywords) {
             xmp.append("<rdf:li>").append(keyword).append("</rdf:li>");
         }
-        xmp.append("</rdf:Bag></dc:subject></rdf:Description></rdf:RDF></x:xmpmeta><?xpacket end=\"w\"?>");
-        main.put(TiffField.ofBytes(
-                Tag.XMP, TiffType.BYTE, xmp.toString().getBytes(java.nio.charset.StandardCharsets.UTF_8)));
+        return xmp.append("</rdf:Bag></dc:subject></rdf:Description></rdf:RDF></x:xmpmeta><?xpacket end=\"w\"?>")
+                .toString();
+    }
+
+    /** Hundredths of a second, as far as the time tells. */
+    private static String fraction(String time) {
+        return time.length() > 19 ? (time.substring(20) + "0").substring(0, 2) : "00";
     }
 
     /** The tags that this camera writes beside the picture. */
@@ -194,11 +213,15 @@ public record SimulatedCamera(
         exif.put(TiffField.ofRationals(Tag.F_NUMBER, TiffType.RATIONAL, 10, shot.aperture()));
         exif.put(TiffField.ofShorts(Tag.ISO_SPEED, shot.iso()));
         exif.put(TiffField.ofText(Tag.DATE_TIME_ORIGINAL, time));
-        exif.put(TiffField.ofText(Tag.SUB_SEC_TIME_ORIGINAL, "25"));
+        exif.put(TiffField.ofText(Tag.SUB_SEC_TIME_ORIGINAL, fraction(shot.time())));
         exif.put(TiffField.ofText(Tag.OFFSET_TIME_ORIGINAL, "+01:00"));
-        exif.put(TiffField.ofRationals(Tag.FOCAL_LENGTH, TiffType.RATIONAL, 10, shot.focalLengthMm()));
+        if (shot.focalLengthMm() > 0) {
+            exif.put(TiffField.ofRationals(Tag.FOCAL_LENGTH, TiffType.RATIONAL, 10, shot.focalLengthMm()));
+        }
         exif.put(TiffField.ofText(Tag.BODY_SERIAL_NUMBER, serial));
-        exif.put(TiffField.ofText(Tag.LENS_MODEL, shot.lens()));
+        if (!shot.lens().isEmpty()) {
+            exif.put(TiffField.ofText(Tag.LENS_MODEL, shot.lens()));
+        }
         main.setExif(exif);
         return main;
     }

@@ -16,10 +16,8 @@ public final class ToadNight {
     private static final double[] RIM_LIGHT = {0.75, 0.82, 0.95};
     private static final double[] AMBIENT = {0.035, 0.040, 0.055};
 
-    private record Lamp(double x, double y, double z, double[] colour, double size) {}
-
     private final long seed;
-    private final Lamp[] lamps;
+    private final RainyNight.Lamp[] lamps;
     private final double turn;
     private final double crouch;
     private final double[] eye;
@@ -31,7 +29,7 @@ public final class ToadNight {
         turn = -0.9 + 1.5 * random.nextDouble();
         crouch = random.nextDouble();
         eye = new double[] {-1.5 + 3 * random.nextDouble(), 1.0 + 0.9 * random.nextDouble(), -12};
-        lamps = new Lamp[9];
+        lamps = new RainyNight.Lamp[9];
         double[][] colours = {
             {60, 34, 10},
             {60, 34, 10},
@@ -45,7 +43,7 @@ public final class ToadNight {
         };
         for (int i = 0; i < lamps.length; i++) {
             double z = 28 + 60 * random.nextDouble();
-            lamps[i] = new Lamp(
+            lamps[i] = new RainyNight.Lamp(
                     (random.nextDouble() - 0.5) * 0.42 * (z + 12),
                     0.6 + (0.02 + 0.11 * random.nextDouble()) * (z + 12),
                     z,
@@ -75,17 +73,12 @@ public final class ToadNight {
         }
         // Dots of light behind everything: discs of their own, added after, as they are far brighter than what they
         // cover.
-        for (Lamp lamp : lamps) {
-            bokeh(result, view.project(lamp.x, lamp.y, lamp.z, width, height), lamp, optic, subject);
+        for (RainyNight.Lamp lamp : lamps) {
+            RainyNight.bokeh(result, view.project(lamp.x(), lamp.y(), lamp.z(), width, height), lamp, optic);
         }
         double subjectBlur = Math.max(0.35, optic.radiusPx(-eye[2]));
-        Layer sharp = new Layer(width, height);
-        Planes blurred = DiscBlur.blur(subject, subjectBlur);
-        for (int c = 0; c < 4; c++) {
-            System.arraycopy(blurred.channel(c), 0, sharp.planes.channel(c), 0, width * height);
-        }
-        result.over(sharp);
-        rain(result, optic);
+        result.over(new Layer(DiscBlur.blur(subject, subjectBlur)));
+        RainyNight.rain(result, optic, seed);
 
         Planes srgb = new Planes(frame, 3);
         Planes depth = new Planes(frame, 1);
@@ -294,13 +287,13 @@ public final class ToadNight {
 
     /** Lamps seen in the road: drawn out towards the viewer, as roughness does. */
     private void reflections(double x, double z, double[] mirrored, double[] out) {
-        for (Lamp lamp : lamps) {
-            double[] to = Solid.unit(lamp.x - x, lamp.y, lamp.z - z);
+        for (RainyNight.Lamp lamp : lamps) {
+            double[] to = Solid.unit(lamp.x() - x, lamp.y(), lamp.z() - z);
             double across = Math.atan2(to[0], to[2]) - Math.atan2(mirrored[0], mirrored[2]);
             double along = Math.asin(to[1]) - Math.asin(Math.min(1, mirrored[1]));
-            double light = 0.055 * lamp.size * Math.exp(-across * across / 0.00016 - along * along / 0.006);
+            double light = 0.055 * lamp.size() * Math.exp(-across * across / 0.00016 - along * along / 0.006);
             for (int k = 0; k < 3; k++) {
-                out[k] += lamp.colour[k] * light;
+                out[k] += lamp.colour()[k] * light;
             }
         }
     }
@@ -313,52 +306,12 @@ public final class ToadNight {
         out[0] = (0.010 + 0.030 * glow) * (1 - wood) + wood * 0.006 * trees;
         out[1] = (0.011 + 0.021 * glow) * (1 - wood) + wood * 0.009 * trees;
         out[2] = (0.018 + 0.018 * glow) * (1 - wood) + wood * 0.007 * trees;
-        for (Lamp lamp : lamps) {
-            double[] to = Solid.unit(lamp.x - eye[0], lamp.y - eye[1], lamp.z - eye[2]);
+        for (RainyNight.Lamp lamp : lamps) {
+            double[] to = Solid.unit(lamp.x() - eye[0], lamp.y() - eye[1], lamp.z() - eye[2]);
             double angle = Math.acos(Math.min(1, Solid.dot(to, d)));
             double halo = 0.0045 * Math.exp(-angle * 60);
             for (int k = 0; k < 3; k++) {
-                out[k] += lamp.colour[k] * halo;
-            }
-        }
-    }
-
-    private static void bokeh(Layer result, double[] at, Lamp lamp, Optic optic, Planes subject) {
-        double radius = Math.max(1.2, optic.radiusPx(at[2]));
-        double light = 18 * lamp.size / 0.3 / (radius * radius) * (result.height / 1000.0) * (result.height / 1000.0);
-        for (int y = (int) (at[1] - radius - 1); y <= at[1] + radius + 1; y++) {
-            for (int x = (int) (at[0] - radius - 1); x <= at[0] + radius + 1; x++) {
-                double d = Math.hypot(x - at[0], y - at[1]);
-                double coverage = Math.min(1, Math.max(0, radius - d + 0.5)) * (0.85 + 0.3 * Math.pow(d / radius, 6));
-                double l = coverage * light;
-                result.add(x, y, lamp.colour[0] * l, lamp.colour[1] * l, lamp.colour[2] * l);
-            }
-        }
-    }
-
-    private void rain(Layer result, Optic optic) {
-        SplittableRandom random = new SplittableRandom(seed + 1234);
-        double unit = result.height / 1000.0;
-        for (int i = 0; i < 130; i++) {
-            double depth = 5 + 25 * random.nextDouble() * random.nextDouble();
-            double soft = 0.6 + optic.radiusPx(depth) * 0.35;
-            double x = random.nextDouble() * result.width;
-            double y = random.nextDouble() * result.height;
-            double length = (30 + 260 / depth) * unit;
-            double slant = 0.10;
-            double light = 0.10 * random.nextDouble() / soft;
-            int steps = (int) Math.max(4, length);
-            for (int k = 0; k < steps; k++) {
-                double t = (k + 0.5) / steps;
-                double cx = x + slant * length * t;
-                double cy = y + length * t;
-                int reach = (int) Math.ceil(soft);
-                double fade = Math.sin(Math.PI * t);
-                for (int dx = -reach; dx <= reach; dx++) {
-                    double coverage = Math.max(0, 1 - Math.abs(dx + Math.floor(cx) + 0.5 - cx) / (soft + 0.5));
-                    double l = light * coverage * fade;
-                    result.add((int) Math.floor(cx) + dx, (int) cy, 1.0 * l, 0.86 * l, 0.68 * l);
-                }
+                out[k] += lamp.colour()[k] * halo;
             }
         }
     }

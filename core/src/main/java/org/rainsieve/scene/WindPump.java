@@ -72,12 +72,7 @@ public final class WindPump {
         hills(land, horizon, depth);
         tower(land, random, horizon);
         grass(land, random);
-        Layer soft = new Layer(width, height);
-        Planes blurred = DiscBlur.blur(land.planes, 0.7);
-        for (int c = 0; c < 4; c++) {
-            System.arraycopy(blurred.channel(c), 0, soft.planes.channel(c), 0, width * height);
-        }
-        sky.over(soft);
+        sky.over(new Layer(DiscBlur.blur(land.planes, 0.7)));
         Planes srgb = new Planes(frame, 3);
         for (int c = 0; c < 3; c++) {
             System.arraycopy(sky.planes.channel(c), 0, srgb.channel(c), 0, width * height);

@@ -8,8 +8,8 @@ import org.junit.jupiter.api.Test;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
+import org.rainsieve.noise.Chance;
 import org.rainsieve.noise.NoiseModel;
-import org.rainsieve.scene.Chance;
 
 class BlendTest {
     private static final double[] GAINS = {2.4, 1, 1.6};

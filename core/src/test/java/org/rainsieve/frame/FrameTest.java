@@ -71,6 +71,7 @@ class FrameTest {
         for (int shift = 0; shift < 36; shift++) {
             CfaPattern pattern = CfaPattern.SIX.shifted(shift % 6, shift / 6);
             assertThat(pattern.isSixBySix()).isTrue();
+            assertThat(CfaPattern.parse(pattern.toString())).isEqualTo(pattern);
             int width = 24 + shift % 7;
             Mosaic mosaic = new Mosaic(width, 25, new short[width * 25], pattern, new float[] {-1}, 1, 1, 100);
             for (int y = -20; y < 45; y++) {

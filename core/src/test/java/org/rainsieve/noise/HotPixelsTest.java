@@ -7,7 +7,6 @@ import org.junit.jupiter.api.Test;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
-import org.rainsieve.scene.Chance;
 
 class HotPixelsTest {
     private static final int SIZE = 2400;

@@ -10,7 +10,6 @@ import java.util.SplittableRandom;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
-import org.rainsieve.scene.Chance;
 
 class NoiseModelTest {
     @Test

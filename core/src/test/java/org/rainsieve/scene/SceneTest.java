@@ -46,6 +46,8 @@ class SceneTest {
                 () -> new LanternRegatta(1).render(WIDTH, HEIGHT, 0),
                 () -> new LanternRegatta(2).render(WIDTH, HEIGHT, 0));
         assertDeterministicAndBelievable(
+                () -> new OwlOnPost(1).render(WIDTH, HEIGHT, 0), () -> new OwlOnPost(2).render(WIDTH, HEIGHT, 0));
+        assertDeterministicAndBelievable(
                 () -> new WindPump(1).render(WIDTH, HEIGHT), () -> new WindPump(2).render(WIDTH, HEIGHT));
     }
 

@@ -11,7 +11,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.SplittableRandom;
-import org.rainsieve.scene.Chance;
+import org.rainsieve.noise.Chance;
 
 /**
  * The learned denoiser: a three-level U-shape of plain 3×3 convolutions over half-size planes (after Ronneberger,

@@ -19,12 +19,7 @@ final class OnnxFile {
 
     private OnnxFile() {}
 
-    static void write(
-            Path file,
-            Map<String, float[]> values,
-            Map<String, ai.djl.ndarray.types.Shape> shapes,
-            int height,
-            int width)
+    static void write(Path file, Map<String, float[]> values, Map<String, ai.djl.ndarray.types.Shape> shapes)
             throws IOException {
         OnnxFile onnx = new OnnxFile();
         String x = "input";
@@ -51,8 +46,8 @@ final class OnnxFile {
         onnx.tensor(
                 "nearest", new long[] {SimulatedPatch.OUTPUTS, SimulatedPatch.INPUTS, 1, 1}, Network.nearestColour());
         onnx.field(2, "denoise");
-        onnx.field(11, shape("input", SimulatedPatch.INPUTS, height, width));
-        onnx.field(12, shape("output", SimulatedPatch.OUTPUTS, height, width));
+        onnx.field(11, shape("input", SimulatedPatch.INPUTS));
+        onnx.field(12, shape("output", SimulatedPatch.OUTPUTS));
 
         ByteArrayOutputStream model = new ByteArrayOutputStream();
         varint(model, 1, 8); // IR version
@@ -161,12 +156,17 @@ final class OnnxFile {
         bytes(graph, number, message);
     }
 
-    private static byte[] shape(String name, long... sizes) {
+    /** One picture of so many planes, of any height and width (multiples of 8). */
+    private static byte[] shape(String name, long planes) {
         ByteArrayOutputStream dims = new ByteArrayOutputStream();
-        long[] all = {1, sizes[0], sizes[1], sizes[2]};
-        for (long size : all) {
+        for (long size : new long[] {1, planes}) {
             ByteArrayOutputStream dim = new ByteArrayOutputStream();
             varint(dim, 1, size);
+            bytes(dims, 1, dim.toByteArray());
+        }
+        for (String size : new String[] {"height", "width"}) {
+            ByteArrayOutputStream dim = new ByteArrayOutputStream();
+            bytes(dim, 2, size.getBytes(StandardCharsets.UTF_8));
             bytes(dims, 1, dim.toByteArray());
         }
         ByteArrayOutputStream tensor = new ByteArrayOutputStream();

@@ -1,8 +1,8 @@
 package org.rainsieve.learn;
 
 import java.util.SplittableRandom;
+import org.rainsieve.noise.Chance;
 import org.rainsieve.noise.RootScale;
-import org.rainsieve.scene.Chance;
 
 /**
  * One training example: a clean patch, exposed on a simulated sensor with an RGGB mosaic, in the network's own scale.

@@ -284,7 +284,7 @@ public final class Train {
             throws IOException {
         Map<String, float[]> values = new LinkedHashMap<>();
         means.forEach((name, array) -> values.put(name, array.toFloatArray()));
-        OnnxFile.write(state.resolve("bayer.onnx"), values, network.shapes(), 592, 592);
+        OnnxFile.write(state.resolve("bayer.onnx"), values, network.shapes());
         Files.writeString(
                 state.resolve("bayer.txt"),
                 String.format(

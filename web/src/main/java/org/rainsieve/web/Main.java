@@ -1,13 +1,17 @@
 package org.rainsieve.web;
 
 import java.util.Arrays;
+import org.rainsieve.web.demo.DrawCommand;
 import org.rainsieve.web.process.ProcessCommand;
 import org.springframework.boot.SpringApplication;
 import org.springframework.boot.WebApplicationType;
 import org.springframework.boot.autoconfigure.SpringBootApplication;
 import org.springframework.boot.context.properties.ConfigurationPropertiesScan;
 
-/** One jar, three ways to start it: {@code serve} (default), {@code worker} and {@code process}. */
+/**
+ * One jar, four ways to start it: {@code serve} (default), {@code worker}, {@code process} and, for the demo,
+ * {@code draw FOLDER}.
+ */
 @SpringBootApplication
 @ConfigurationPropertiesScan
 public class Main {
@@ -22,9 +26,10 @@ public class Main {
                 application.setAdditionalProfiles("worker");
                 application.run(rest);
             }
+            case "draw" -> DrawCommand.run(rest);
             case "serve" -> new SpringApplication(Main.class).run(rest);
             default -> {
-                System.err.println("There is no command called " + command + ". Use serve, worker or process.");
+                System.err.println("There is no command called " + command + ". Use serve, worker, process or draw.");
                 System.exit(2);
             }
         }

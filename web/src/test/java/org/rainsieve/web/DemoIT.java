@@ -46,7 +46,9 @@ class DemoIT {
 
     @BeforeAll
     static void start() throws IOException {
-        application = new LiveApplication("demo", home, Map.of());
+        // One burst of the first shoot is enough, but the pictures show all.
+        boolean whole = System.getProperty("sieve.screenshots") != null;
+        application = new LiveApplication("demo", home, whole ? Map.of() : Map.of("SIEVE_DEMO_BURSTS", "1"));
         playwright = Playwright.create(
                 new Playwright.CreateOptions().setEnv(Map.of("PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD", "1")));
         browser = playwright
@@ -94,7 +96,7 @@ class DemoIT {
 
     /** Waits until a shoot of the demo has all its frames and all are read, and opens its page. */
     private static void openShoot(String name, int frames) {
-        for (int i = 0; i < 400; i++) {
+        for (int i = 0; i < 1500; i++) {
             page.navigate(application.url("/shoots"));
             Locator row = page.locator("tr", new Page.LocatorOptions().setHasText(name));
             if (row.count() == 1 && row.innerText().contains(frames + " ready")) {
@@ -222,13 +224,13 @@ class DemoIT {
     @Order(5)
     void picturesForTheDocumentation() {
         org.junit.jupiter.api.Assumptions.assumeTrue(System.getProperty("sieve.screenshots") != null);
-        openShoot("Toad night", 19);
+        openShoot("Toad night", 47);
         page.waitForTimeout(1000);
         keep("shoot");
         page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Start run"))
                 .click();
         assertThat(page.locator("[data-counts]"))
-                .containsText("7 of 19", new LocatorAssertions.ContainsTextOptions().setTimeout(LONG_MS));
+                .containsText("17 of 47", new LocatorAssertions.ContainsTextOptions().setTimeout(LONG_MS));
         keep("run");
         assertThat(page.locator("[data-standing]")).hasText("finished", slow());
         page.locator("[data-return]", new Page.LocatorOptions().setHasText("TN_0140"))

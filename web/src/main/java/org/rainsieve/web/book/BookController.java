@@ -6,6 +6,7 @@ import org.rainsieve.book.Page;
 import org.rainsieve.book.Rung;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.denoise.Methods;
+import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.web.setup.NotPossibleException;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
 import org.springframework.stereotype.Controller;
@@ -31,8 +32,13 @@ class BookController {
         String chosen = camera != null && cameras.contains(camera) ? camera : cameras.isEmpty() ? null : cameras.get(0);
         model.addAttribute("cameras", cameras);
         model.addAttribute("camera", chosen);
-        model.addAttribute("methods", Methods.names());
         if (chosen != null) {
+            CfaPattern pattern = book.pattern(chosen);
+            model.addAttribute(
+                    "methods",
+                    Methods.names().stream()
+                            .filter(method -> Methods.suits(method, pattern))
+                            .toList());
             model.addAttribute("inForce", book.page(chosen));
             model.addAttribute("history", book.history(chosen));
         }

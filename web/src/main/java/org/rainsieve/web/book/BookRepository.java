@@ -25,6 +25,13 @@ class BookRepository {
                         """).query(String.class).list();
     }
 
+    Optional<String> pattern(String camera) {
+        return db.sql("SELECT pattern FROM frame WHERE camera = ? AND pattern IS NOT NULL ORDER BY id DESC LIMIT 1")
+                .param(camera)
+                .query(String.class)
+                .optional();
+    }
+
     Optional<Version> newest(String camera) {
         return db.sql("SELECT * FROM page_version WHERE camera = ? ORDER BY id DESC LIMIT 1")
                 .param(camera)

@@ -3,6 +3,8 @@ package org.rainsieve.web.book;
 import java.time.LocalDateTime;
 import java.util.List;
 import org.rainsieve.book.Page;
+import org.rainsieve.denoise.Methods;
+import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.web.setup.NotFoundException;
 import org.rainsieve.web.setup.NotPossibleException;
 import org.springframework.stereotype.Service;
@@ -33,7 +35,16 @@ public class BookService {
         return repository
                 .newest(camera)
                 .map(version -> new PageInForce(version.id(), JSON.readValue(version.page(), Page.class)))
-                .orElseGet(() -> new PageInForce(0, Page.suggested(camera)));
+                .orElseGet(() -> new PageInForce(0, suggested(camera)));
+    }
+
+    private Page suggested(String camera) {
+        return Page.suggested(camera, Methods.best(pattern(camera)));
+    }
+
+    /** The colour filters of a camera's frames; 2×2 while nothing was read. */
+    public CfaPattern pattern(String camera) {
+        return repository.pattern(camera).map(CfaPattern::parse).orElse(CfaPattern.RGGB);
     }
 
     public List<HistoryEntry> history(String camera) {
@@ -56,7 +67,7 @@ public class BookService {
         BookRepository.Version shown =
                 repository.version(shownVersion).orElseThrow(() -> new NotFoundException("There is nothing to undo."));
         if (shown.parentId() == null) {
-            save(Page.suggested(shown.camera()), shownVersion, "undone to the suggestion");
+            save(suggested(shown.camera()), shownVersion, "undone to the suggestion");
         } else {
             BookRepository.Version before = repository.version(shown.parentId()).orElseThrow();
             save(JSON.readValue(before.page(), Page.class), shownVersion, "undone: " + shown.reason());

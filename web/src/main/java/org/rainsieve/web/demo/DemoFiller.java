@@ -1,7 +1,11 @@
 package org.rainsieve.web.demo;
 
 import java.io.IOException;
+import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.HashMap;
+import java.util.Map;
+import java.util.stream.Stream;
 import org.rainsieve.scene.DemoShoots;
 import org.rainsieve.web.shoot.ShootService;
 import org.slf4j.Logger;
@@ -12,14 +16,17 @@ import org.springframework.context.annotation.Profile;
 import org.springframework.context.event.EventListener;
 import org.springframework.stereotype.Component;
 
-/** Draws the demo's frames at the first start, in the background, and takes them in. */
+/** Takes in the demo's shoots as another process draws them. */
 @Component
 @Profile("demo & !worker")
 class DemoFiller {
     private static final Logger LOG = LoggerFactory.getLogger(DemoFiller.class);
+    private static final long PAUSE_MS = 1500;
+    private static final String[] SHOOTS = {DemoShoots.STARS, DemoShoots.TOADS, DemoShoots.REGATTA};
 
     private final ShootService shoots;
     private final Path folder;
+    private final Map<String, Long> seen = new HashMap<>();
 
     DemoFiller(ShootService shoots, @Value("${SIEVE_DEMO}") Path folder) {
         this.shoots = shoots;
@@ -28,15 +35,43 @@ class DemoFiller {
 
     @EventListener(ApplicationReadyEvent.class)
     void start() {
-        new Thread(this::fill, "demo").start();
+        Thread thread = new Thread(this::watch, "demo");
+        thread.setDaemon(true);
+        thread.start();
     }
 
-    private void fill() {
+    private void watch() {
         try {
-            // Taking a folder in again only adds what is new.
-            new DemoShoots(folder).fill(shoot -> shoots.takeIn(0, shoot, shoot));
+            boolean done;
+            do {
+                done = Files.exists(folder.resolve(DemoShoots.DONE));
+                for (String shoot : SHOOTS) {
+                    takeIn(shoot);
+                }
+                Thread.sleep(PAUSE_MS);
+            } while (!done);
         } catch (IOException e) {
-            LOG.error("The demo could not be filled in", e);
+            LOG.error("The demo could not be taken in", e);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        }
+    }
+
+    /** Taking a folder in again only adds what is new. Returns, which runs write beside the frames, do not count. */
+    private void takeIn(String shoot) throws IOException {
+        Path frames = folder.resolve(shoot);
+        if (!Files.isDirectory(frames)) {
+            return;
+        }
+        long count;
+        try (Stream<Path> files = Files.list(frames)) {
+            count = files.map(file -> file.getFileName().toString())
+                    .filter(name -> name.matches("[A-Z]{2}_[0-9]{4}[.](dng|jpg)"))
+                    .count();
+        }
+        if (count > seen.getOrDefault(shoot, 0L)) {
+            shoots.takeIn(0, shoot, shoot);
+            seen.put(shoot, count);
         }
     }
 }

@@ -235,7 +235,10 @@ public final class ProcessCommand {
         RawOpener.Opened opened = RawOpener.open(readable.file);
         DngFrame frame = opened.frame();
         double ei = Math.max(1, frame.shot().iso());
-        Page inForce = page != null ? page : Page.suggested(frame.shot().camera());
+        Page inForce = page != null
+                ? page
+                : Page.suggested(
+                        frame.shot().camera(), Methods.best(frame.mosaic().pattern()));
         DenoiseSettings base = inForce.at(ei);
         DenoiseSettings denoise = new DenoiseSettings(
                 method == null ? base.on() : !method.equals("off"),

@@ -12,4 +12,5 @@ public record ReadFrame(
         String takenAt,
         int width,
         int height,
+        String pattern,
         String noiseJson) {}

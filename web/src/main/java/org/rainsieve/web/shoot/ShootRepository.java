@@ -147,7 +147,7 @@ class ShootRepository {
         db.sql("""
                         UPDATE frame SET state = 'ready', reason = NULL, sha256 = ?, camera = ?, iso = ?,
                           exposure_seconds = ?, aperture = ?, focal_length_mm = ?, lens = ?, taken_at = ?, width = ?,
-                          height = ?, noise = ?, lease_until = NULL WHERE id = ?
+                          height = ?, pattern = ?, noise = ?, lease_until = NULL WHERE id = ?
                         """)
                 .params(
                         read.sha256(),
@@ -160,6 +160,7 @@ class ShootRepository {
                         read.takenAt(),
                         read.width(),
                         read.height(),
+                        read.pattern(),
                         read.noiseJson(),
                         id)
                 .update();

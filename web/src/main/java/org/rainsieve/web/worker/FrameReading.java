@@ -57,6 +57,7 @@ final class FrameReading {
                                             0, Math.min(40, dng.shot().takenAt().length())),
                             dng.mosaic().width(),
                             dng.mosaic().height(),
+                            dng.mosaic().pattern().toString(),
                             JSON.writeValueAsString(noise)));
         } catch (OwnReturnException e) {
             shoots.refuse(frameId, e.getMessage(), true);

@@ -121,7 +121,7 @@ final class ItemWork {
             ResolvedSettings settings,
             int version,
             Path file)
-            throws IOException {
+            throws IOException, RefusedException {
         Cancel cancel = () -> {
             viewerFirst.waitForViewer();
             return !runs.wanted(item);

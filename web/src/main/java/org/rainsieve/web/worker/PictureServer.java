@@ -148,7 +148,7 @@ final class PictureServer implements AutoCloseable {
         source.fill(planes);
     }
 
-    private PixelSource before(ItemRow item, RawOpener.Opened opened) {
+    private PixelSource before(ItemRow item, RawOpener.Opened opened) throws RefusedException {
         return ReturnWriter.step(
                         opened.frame(), opened.sha256(), ResolvedSettings.ofJson(item.settings()), cache, Cancel.NEVER)
                 .plain();

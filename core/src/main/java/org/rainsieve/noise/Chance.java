@@ -1,4 +1,4 @@
-package org.rainsieve.scene;
+package org.rainsieve.noise;
 
 import java.util.SplittableRandom;
 

@@ -1,0 +1,121 @@
+package org.rainsieve.denoise;
+
+import java.util.SplittableRandom;
+import java.util.function.UnaryOperator;
+import org.rainsieve.frame.CfaPattern;
+import org.rainsieve.frame.Planes;
+import org.rainsieve.frame.Region;
+import org.rainsieve.noise.Chance;
+import org.rainsieve.noise.NoiseModel;
+
+/**
+ * Keeps the mean of a trained estimator: a network that learned absolute errors answers with medians, which lie below the
+ * mean in dark places. Even grey fields of known level are put through it once for each noise law, and what the mean of
+ * each colour is off by is taken away by level.
+ */
+final class LevelCorrection {
+    static final CfaPattern PATTERN = CfaPattern.RGGB;
+
+    /** Fields in four columns and as many rows, levels from black upwards, side by side with their like. */
+    private static final int COLUMNS = 4;
+
+    private static final int FIELDS = 16;
+    private static final int FIELD_PX = 192;
+
+    /** A field's edge is left out, as its neighbours are seen there. */
+    private static final int EDGE_PX = 24;
+
+    private final float[][] level = new float[3][FIELDS];
+    private final float[][] excess = new float[3][FIELDS];
+
+    private LevelCorrection() {}
+
+    static LevelCorrection of(NoiseModel noise, UnaryOperator<Planes> estimator, double[] gains) {
+        LevelCorrection correction = new LevelCorrection();
+        Planes mosaic = new Planes(new Region(0, 0, COLUMNS * FIELD_PX, FIELDS / COLUMNS * FIELD_PX), 1);
+        SplittableRandom random = new SplittableRandom(20_261_125);
+        double[][] sums = new double[3][FIELDS];
+        double[][] counts = new double[3][FIELDS];
+        forEachPixel((x, y, field) -> {
+            int c = PATTERN.colourAt(x, y);
+            double clean = grey(field) / gains[c];
+            double a = noise.a().get(c);
+            double light = a > 0 ? a * Chance.photons(clean / a, random) : clean;
+            double seen = Math.min(1, light + Math.sqrt(noise.b().get(c)) * Chance.normal(random));
+            mosaic.channel(0)[mosaic.index(x, y)] = (float) seen;
+            if (inner(x, y)) {
+                // The mean of what was drawn, not of the law: its own chance cancels.
+                sums[c][field] += seen;
+                counts[c][field]++;
+            }
+        });
+        Planes out = estimator.apply(mosaic);
+        double[][] answers = new double[3][FIELDS];
+        double inside = Math.pow(FIELD_PX - 2 * EDGE_PX, 2);
+        forEachPixel((x, y, field) -> {
+            if (inner(x, y)) {
+                for (int c = 0; c < 3; c++) {
+                    answers[c][field] += out.at(c, x, y) / inside;
+                }
+            }
+        });
+        for (int c = 0; c < 3; c++) {
+            for (int field = 0; field < FIELDS; field++) {
+                correction.level[c][field] = (float) answers[c][field];
+                // The brightest field stands at the clipping point, where the sensor cuts what lies above.
+                correction.excess[c][field] =
+                        field == FIELDS - 1 ? 0 : (float) (answers[c][field] - sums[c][field] / counts[c][field]);
+            }
+        }
+        return correction;
+    }
+
+    /** Levels closer together in the dark; the last is white. */
+    private static double grey(int field) {
+        double u = field / (FIELDS - 1.0);
+        return u * u * u;
+    }
+
+    private static boolean inner(int x, int y) {
+        int fx = x % FIELD_PX;
+        int fy = y % FIELD_PX;
+        return Math.min(fx, fy) >= EDGE_PX && Math.max(fx, fy) < FIELD_PX - EDGE_PX;
+    }
+
+    private interface Pixel {
+        void at(int x, int y, int field);
+    }
+
+    private static void forEachPixel(Pixel action) {
+        for (int y = 0; y < FIELDS / COLUMNS * FIELD_PX; y++) {
+            int row = y / FIELD_PX;
+            for (int x = 0; x < COLUMNS * FIELD_PX; x++) {
+                int column = row % 2 == 0 ? x / FIELD_PX : COLUMNS - 1 - x / FIELD_PX;
+                action.at(x, y, row * COLUMNS + column);
+            }
+        }
+    }
+
+    void apply(Planes rgb) {
+        for (int c = 0; c < 3; c++) {
+            float[] values = rgb.channel(c);
+            for (int i = 0; i < values.length; i++) {
+                values[i] -= excessAt(c, values[i]);
+            }
+        }
+    }
+
+    private float excessAt(int c, float value) {
+        float[] at = level[c];
+        if (value <= at[0]) {
+            return excess[c][0];
+        }
+        int k = 1;
+        while (k < FIELDS - 1 && at[k] < value) {
+            k++;
+        }
+        float span = at[k] - at[k - 1];
+        float share = span > 0 ? Math.min(1, (value - at[k - 1]) / span) : 0;
+        return excess[c][k - 1] + share * (excess[c][k] - excess[c][k - 1]);
+    }
+}
