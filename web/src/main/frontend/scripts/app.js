@@ -80,6 +80,57 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 
+  // The ladder's handles and the form's numbers are two views of the same amounts.
+  Alpine.data("ladder", () => ({
+    init() {
+      const form = this.$root;
+      const svg = form.querySelector("[data-ladder]");
+      const handles = [...svg.querySelectorAll("[data-handle]")];
+      const floor = 190, top = 14;
+      const input = (handle) => form.querySelectorAll('[name="' + handle.dataset.handle + '"]')[Number(handle.dataset.index)];
+      const redraw = (name) => {
+        const own = handles.filter((handle) => handle.dataset.handle === name);
+        let path = "";
+        for (const handle of own) {
+          const value = Math.min(100, Math.max(0, Number(input(handle).value) || 0));
+          const y = floor - (floor - top) * value / 100;
+          handle.setAttribute("transform", "translate(" + handle.dataset.x + " " + y.toFixed(1) + ")");
+          handle.setAttribute("aria-valuenow", value);
+          if (path === "") path = "M52 " + y.toFixed(1);
+          path += "L" + handle.dataset.x + " " + y.toFixed(1);
+        }
+        svg.querySelector('[data-line="' + name + '"]').setAttribute("d", path + "H604");
+      };
+      const set = (handle, value) => {
+        input(handle).value = Math.round(Math.min(100, Math.max(0, value)));
+        redraw(handle.dataset.handle);
+      };
+      for (const handle of handles) {
+        handle.addEventListener("pointerdown", (event) => {
+          handle.setPointerCapture(event.pointerId);
+          handle.focus();
+          event.preventDefault();
+        });
+        handle.addEventListener("pointermove", (event) => {
+          if (!handle.hasPointerCapture(event.pointerId)) return;
+          const box = svg.getBoundingClientRect();
+          const y = (event.clientY - box.top) * 230 / box.height;
+          set(handle, 100 * (floor - y) / (floor - top));
+        });
+        handle.addEventListener("keydown", (event) => {
+          const step = { ArrowUp: 1, ArrowRight: 1, ArrowDown: -1, ArrowLeft: -1, PageUp: 10, PageDown: -10 }[event.key];
+          if (step === undefined) return;
+          set(handle, Number(input(handle).value) + step);
+          event.preventDefault();
+          event.stopPropagation();
+        });
+      }
+      form.addEventListener("input", (event) => {
+        if (event.target.name === "grainKept" || event.target.name === "colourNoiseKept") redraw(event.target.name);
+      });
+    },
+  }));
+
   Alpine.data("run", () => ({
     init() {
       if (this.$root.dataset.open !== "true") return;

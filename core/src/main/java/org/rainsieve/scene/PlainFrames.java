@@ -13,9 +13,14 @@ public final class PlainFrames {
 
     /** One frame as a DNG file of that camera. */
     public static byte[] frame(SimulatedCamera camera, int iso, int width, int height, int number) {
+        return frame(camera, iso, iso, width, height, number);
+    }
+
+    /** @param noiseIso the ISO whose noise it really has */
+    public static byte[] frame(SimulatedCamera camera, int iso, int noiseIso, int width, int height, int number) {
         Planes picture = new PlainScene(width, height, number).srgb();
         camera.see(picture);
-        NoiseModel noise = camera.noiseAt(iso);
+        NoiseModel noise = camera.noiseAt(noiseIso);
         Mosaic mosaic =
                 camera.sensor().expose(picture, noise.a().get(0), noise.b().get(0), 1000L + number);
         String time = String.format(Locale.ROOT, "2026-10-03T21:%02d:%02d", (10 + number) % 60, 7 * number % 60);

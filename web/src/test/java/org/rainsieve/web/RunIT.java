@@ -68,6 +68,41 @@ class RunIT {
                 () -> application.get("/runs/" + run).body().contains("data-standing>" + standing + "<"));
     }
 
+    /** A frame with the noise of twice its ISO is pointed out, can be held back, and then stays out of the next run. */
+    @Test
+    void straysAreFoundHeldBackAndFollowAgain() throws Exception {
+        Path shoot = Files.createDirectories(folder.resolve("photos/strays"));
+        for (int i = 0; i < 4; i++) {
+            int noiseIso = i == 3 ? 6400 : 3200;
+            Files.write(
+                    shoot.resolve("S_" + i + ".dng"),
+                    PlainFrames.frame(SimulatedCamera.PILBO_S, 3200, noiseIso, 1200, 900, i == 3 ? 7 : 2 * i));
+        }
+        long id = application.takeIn("strays");
+        String page = application.get("/shoots/" + id).body();
+        assertThat(page).containsOnlyOnce("data-stray").contains("above the book&#39;s for this ISO");
+        Matcher hold =
+                Pattern.compile("/shoots/" + id + "/frames/([0-9]+)/hold").matcher(page);
+        assertThat(hold.find()).isTrue();
+        String frame = "/shoots/" + id + "/frames/" + hold.group(1);
+        assertThat(application.post(frame + "/burn", Map.of()).statusCode()).isEqualTo(422);
+        application.post(frame + "/hold", Map.of());
+        page = application.get("/shoots/" + id).body();
+        assertThat(page)
+                .doesNotContain("data-stray")
+                .containsOnlyOnce("data-held")
+                .contains("held back");
+        long run = run(id, "beside");
+        awaitStanding(run, "finished");
+        assertThat(shoot.resolve("S_2-denoise.dng")).exists();
+        assertThat(shoot.resolve("S_3-denoise.dng")).doesNotExist();
+        application.post(frame + "/follow", Map.of());
+        assertThat(application.get("/shoots/" + id).body()).contains("data-stray");
+        application.post(frame + "/accept", Map.of());
+        page = application.get("/shoots/" + id + "?camera=Pilbo%20S&iso=3200").body();
+        assertThat(page).doesNotContain("data-stray").contains("all frames");
+    }
+
     private static double grainOf(Path file) throws Exception {
         try (LinearDngFile dng = LinearDngFile.open(file)) {
             byte[] xmp = dng.main().field(Tag.XMP).orElseThrow().bytes();

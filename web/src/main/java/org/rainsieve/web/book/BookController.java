@@ -40,6 +40,8 @@ class BookController {
                             .filter(method -> Methods.suits(method, pattern))
                             .toList());
             model.addAttribute("inForce", book.page(chosen));
+            model.addAttribute("chart", book.noiseChart(chosen));
+            model.addAttribute("ladder", new Ladder(book.page(chosen).page()));
             model.addAttribute("history", book.history(chosen));
         }
         return "book";

@@ -25,6 +25,16 @@ class BookRepository {
                         """).query(String.class).list();
     }
 
+    /** A reading and the ISO it was made at. */
+    record ReadAtIso(int iso, String noise) {}
+
+    List<ReadAtIso> readings(String camera) {
+        return db.sql("SELECT iso, noise FROM frame WHERE camera = ? AND iso > 0 AND noise IS NOT NULL ORDER BY id")
+                .param(camera)
+                .query(ReadAtIso.class)
+                .list();
+    }
+
     Optional<String> pattern(String camera) {
         return db.sql("SELECT pattern FROM frame WHERE camera = ? AND pattern IS NOT NULL ORDER BY id DESC LIMIT 1")
                 .param(camera)

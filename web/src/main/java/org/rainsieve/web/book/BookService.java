@@ -5,6 +5,8 @@ import java.util.List;
 import org.rainsieve.book.Page;
 import org.rainsieve.denoise.Methods;
 import org.rainsieve.frame.CfaPattern;
+import org.rainsieve.noise.NoiseLaw;
+import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.web.setup.NotFoundException;
 import org.rainsieve.web.setup.NotPossibleException;
 import org.springframework.stereotype.Service;
@@ -36,6 +38,13 @@ public class BookService {
                 .newest(camera)
                 .map(version -> new PageInForce(version.id(), JSON.readValue(version.page(), Page.class)))
                 .orElseGet(() -> new PageInForce(0, suggested(camera)));
+    }
+
+    /** The noise of a camera's frames over ISO. */
+    public NoiseChart noiseChart(String camera) {
+        return NoiseChart.of(repository.readings(camera).stream()
+                .map(read -> new NoiseLaw.AtIso(read.iso(), JSON.readValue(read.noise(), NoiseModel.class)))
+                .toList());
     }
 
     private Page suggested(String camera) {

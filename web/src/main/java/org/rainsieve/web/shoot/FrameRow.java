@@ -11,11 +11,16 @@ public record FrameRow(
         Double exposureSeconds,
         Integer width,
         Integer height,
+        String reading,
+        String verdict,
         Long returnedItem,
         String itemState) {
 
     /** One word for where the frame stands: its newest item's state once it has one, else its own. */
     public String standing() {
+        if ("held".equals(verdict) && itemState == null) {
+            return "held back";
+        }
         return itemState == null ? state : itemState.equals("taken") ? "running" : itemState;
     }
 

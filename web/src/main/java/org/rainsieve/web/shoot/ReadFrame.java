@@ -13,4 +13,5 @@ public record ReadFrame(
         int width,
         int height,
         String pattern,
-        String noiseJson) {}
+        String noiseJson,
+        String readingJson) {}

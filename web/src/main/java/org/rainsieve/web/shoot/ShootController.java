@@ -22,9 +22,11 @@ import org.springframework.web.bind.annotation.ResponseBody;
 class ShootController {
     private final ShootService shoots;
     private final FolderService folders;
+    private final ContactSheet sheets;
 
-    ShootController(ShootService shoots, FolderService folders) {
+    ShootController(ShootService shoots, FolderService folders, ContactSheet sheets) {
         this.shoots = shoots;
+        this.sheets = sheets;
         this.folders = folders;
     }
 
@@ -41,10 +43,34 @@ class ShootController {
     }
 
     @GetMapping("/shoots/{id}")
-    String one(@PathVariable long id, Model model) {
+    String one(
+            @PathVariable long id,
+            @RequestParam(required = false) String camera,
+            @RequestParam(required = false) Integer iso,
+            Model model) {
+        List<FrameOnSheet> all = sheets.frames(id);
+        List<FrameOnSheet> chosen = all.stream()
+                .filter(frame -> camera == null || camera.equals(frame.row().camera()))
+                .filter(frame -> iso == null || iso.equals(frame.row().iso()))
+                .toList();
         model.addAttribute("shoot", shoots.shoot(id));
-        model.addAttribute("frames", shoots.frames(id));
+        model.addAttribute("frames", chosen);
+        model.addAttribute(
+                "strays", all.stream().filter(frame -> !frame.stray().isEmpty()).toList());
+        model.addAttribute(
+                "held",
+                all.stream()
+                        .filter(frame -> "held".equals(frame.row().verdict()))
+                        .toList());
+        model.addAttribute("spread", new Spread(all, camera, iso));
+        model.addAttribute("filtered", camera != null || iso != null);
         return "shoot";
+    }
+
+    @PostMapping("/shoots/{id}/frames/{frame}/{decision}")
+    String decide(@PathVariable long id, @PathVariable long frame, @PathVariable String decision) {
+        shoots.decide(id, frame, decision);
+        return "redirect:/shoots/" + id + "#strays";
     }
 
     /** Where the frames of a shoot stand, for the page to follow while they are read. */

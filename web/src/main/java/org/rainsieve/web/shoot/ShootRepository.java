@@ -92,6 +92,7 @@ class ShootRepository {
     List<FrameRow> frames(long shootId) {
         return db.sql("""
                         SELECT f.id, f.name, f.state, f.reason, f.camera, f.iso, f.exposure_seconds, f.width, f.height,
+                               f.reading, f.verdict,
                                (SELECT MAX(i.id) FROM item i WHERE i.frame_id = f.id AND i.state = 'returned')
                                  AS returned_item,
                                (SELECT i.state FROM item i WHERE i.frame_id = f.id ORDER BY i.id DESC LIMIT 1)
@@ -108,7 +109,8 @@ class ShootRepository {
     }
 
     List<FrameForWork> readyFrames(long shootId) {
-        return db.sql(WORK + " WHERE shoot_id = ? AND state = 'ready' ORDER BY name")
+        return db.sql(WORK
+                        + " WHERE shoot_id = ? AND state = 'ready' AND COALESCE(verdict, '') <> 'held' ORDER BY name")
                 .param(shootId)
                 .query(FrameForWork.class)
                 .list();
@@ -147,7 +149,7 @@ class ShootRepository {
         db.sql("""
                         UPDATE frame SET state = 'ready', reason = NULL, sha256 = ?, camera = ?, iso = ?,
                           exposure_seconds = ?, aperture = ?, focal_length_mm = ?, lens = ?, taken_at = ?, width = ?,
-                          height = ?, pattern = ?, noise = ?, lease_until = NULL WHERE id = ?
+                          height = ?, pattern = ?, noise = ?, reading = ?, lease_until = NULL WHERE id = ?
                         """)
                 .params(
                         read.sha256(),
@@ -162,6 +164,7 @@ class ShootRepository {
                         read.height(),
                         read.pattern(),
                         read.noiseJson(),
+                        read.readingJson(),
                         id)
                 .update();
     }
@@ -173,6 +176,13 @@ class ShootRepository {
     void refuse(long id, String state, String reason) {
         db.sql("UPDATE frame SET state = ?, reason = ?, lease_until = NULL WHERE id = ?")
                 .params(state, reason.substring(0, Math.min(1000, reason.length())), id)
+                .update();
+    }
+
+    /** @param verdict {@code held}, {@code accepted} or null */
+    void decide(long frameId, String verdict) {
+        db.sql("UPDATE frame SET verdict = ? WHERE id = ?")
+                .params(verdict, frameId)
                 .update();
     }
 

@@ -64,6 +64,20 @@ public class ShootService {
         return repository.frames(shootId);
     }
 
+    /** What the owner decides about a stray: {@code hold} it back, {@code accept} it, or {@code follow} as before. */
+    public void decide(long shootId, long frameId, String decision) {
+        String verdict = switch (decision) {
+            case "hold" -> "held";
+            case "accept" -> "accepted";
+            case "follow" -> null;
+            default -> throw new NotPossibleException("A frame can be held back, accepted or follow its rung.");
+        };
+        if (frames(shootId).stream().noneMatch(row -> row.id() == frameId)) {
+            throw new NotFoundException("There is no such frame in this shoot.");
+        }
+        repository.decide(frameId, verdict);
+    }
+
     public List<FrameForWork> readyFrames(long shootId) {
         return repository.readyFrames(shootId);
     }

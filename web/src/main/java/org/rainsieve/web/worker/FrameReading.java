@@ -7,11 +7,11 @@ import java.nio.file.StandardCopyOption;
 import org.rainsieve.dng.DngFrame;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.noise.NoiseModel;
-import org.rainsieve.noise.NoiseReader;
 import org.rainsieve.pipeline.Draft;
 import org.rainsieve.pipeline.ReducedPicture;
 import org.rainsieve.raw.OwnReturnException;
 import org.rainsieve.raw.RawOpener;
+import org.rainsieve.reading.Reading;
 import org.rainsieve.web.shoot.FrameForWork;
 import org.rainsieve.web.shoot.ReadFrame;
 import org.rainsieve.web.shoot.ShootService;
@@ -36,9 +36,12 @@ final class FrameReading {
         try {
             RawOpener.Opened opened = RawOpener.open(frame.file());
             DngFrame dng = opened.frame();
-            NoiseModel noise = NoiseModel.ofProfile(dng.noiseProfile());
+            Reading reading = Reading.of(dng.mosaic(), NoiseModel.ofProfile(dng.noiseProfile()));
+            NoiseModel noise = reading.law();
             if (noise == null) {
-                noise = NoiseReader.read(dng.mosaic());
+                throw new RefusedException(
+                        "The noise of this frame cannot be read: it has too few pixels that are neither"
+                                + " clipped nor empty.");
             }
             thumbnail(frameId, dng);
             shoots.read(
@@ -58,7 +61,8 @@ final class FrameReading {
                             dng.mosaic().width(),
                             dng.mosaic().height(),
                             dng.mosaic().pattern().toString(),
-                            JSON.writeValueAsString(noise)));
+                            JSON.writeValueAsString(noise),
+                            JSON.writeValueAsString(reading)));
         } catch (OwnReturnException e) {
             shoots.refuse(frameId, e.getMessage(), true);
         } catch (RefusedException e) {
