@@ -17,4 +17,9 @@ public record DenoiseSettings(boolean on, String method, double grainKeptPercent
             throw new IllegalArgumentException("Colour noise kept must be 0 to 100 %, not " + colourNoiseKeptPercent);
         }
     }
+
+    /** The same with another amount of grain. */
+    public DenoiseSettings withGrainKept(double percent) {
+        return new DenoiseSettings(on, method, Math.max(0, Math.min(100, percent)), colourNoiseKeptPercent);
+    }
 }

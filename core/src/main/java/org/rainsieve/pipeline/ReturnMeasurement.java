@@ -19,6 +19,7 @@ public final class ReturnMeasurement {
     private record Pair(double structure, double before, double after) {}
 
     private final NoiseFit[] fits = {new NoiseFit(), new NoiseFit(), new NoiseFit()};
+    private final NoiseFit grain = new NoiseFit();
     private final List<Pair> luminance = new ArrayList<>();
     private final double[] gains;
 
@@ -73,6 +74,12 @@ public final class ReturnMeasurement {
         structure = varianceAboutPlane(grey);
         before = varianceAboutPlane(greyBefore);
         after = varianceAboutPlane(greyAfter);
+        double middle = 0;
+        for (int i = 0; i < grey.length; i++) {
+            grey[i] /= 3;
+            middle += grey[i] / grey.length;
+        }
+        grain.add((float) middle, (float) (after / 9), (float) (structure / 9));
         if (before > 0) {
             synchronized (luminance) {
                 luminance.add(new Pair(structure / before, before, after));
@@ -98,6 +105,12 @@ public final class ReturnMeasurement {
             rest += (v[i] - plane) * (v[i] - plane);
         }
         return rest / (v.length - 3);
+    }
+
+    /** Sd of the return's luminance noise at 18 % grey, 1.0 = clipping; NaN when it cannot be told. */
+    public double grainAtMidGrey() {
+        NoiseFit.Line line = grain.fit();
+        return line == null ? Double.NaN : Math.sqrt(line.a() * 0.18 + line.b());
     }
 
     /** Luminance noise after ÷ before in the smoothest quarter of the blocks; 1 when there is nothing to compare. */

@@ -24,8 +24,11 @@ public final class ReturnWriter {
     private static final int PREVIEW_EDGE = 1440;
     private static final int THUMBNAIL_EDGE = 256;
 
-    /** @param noiseLeft luminance noise after ÷ before, 0 to 1 */
-    public record Written(double noiseLeft) {}
+    /**
+     * @param noiseLeft luminance noise after ÷ before, 0 to 1
+     * @param grain see {@link ReturnMeasurement#grainAtMidGrey}
+     */
+    public record Written(double noiseLeft, double grain) {}
 
     private ReturnWriter() {}
 
@@ -93,7 +96,7 @@ public final class ReturnWriter {
                             large.height(),
                             preview),
                     measured);
-            return new Written(measured.noiseLeft());
+            return new Written(measured.noiseLeft(), measurement.grainAtMidGrey());
         }
     }
 

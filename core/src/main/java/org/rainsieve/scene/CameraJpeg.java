@@ -15,7 +15,10 @@ import javax.imageio.stream.MemoryCacheImageOutputStream;
 import org.rainsieve.colour.Matrix3;
 import org.rainsieve.colour.RgbSpace;
 import org.rainsieve.demosaic.Demosaic;
+import org.rainsieve.dng.Tag;
 import org.rainsieve.dng.TiffDirectory;
+import org.rainsieve.dng.TiffField;
+import org.rainsieve.dng.TiffType;
 import org.rainsieve.dng.TiffWriter;
 import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.Planes;
@@ -26,6 +29,15 @@ import org.rainsieve.frame.Planes;
  */
 final class CameraJpeg {
     private static final int REACH = 2;
+    private static final int X_RESOLUTION = 282;
+    private static final int Y_RESOLUTION = 283;
+    private static final int RESOLUTION_UNIT = 296;
+    private static final int YCBCR_POSITIONING = 531;
+    private static final int COMPONENTS_CONFIGURATION = 0x9101;
+    private static final int FLASHPIX_VERSION = 0xa000;
+    private static final int COLOUR_SPACE = 0xa001;
+    private static final int EXIF_WIDTH = 0xa002;
+    private static final int EXIF_HEIGHT = 0xa003;
 
     private CameraJpeg() {}
 
@@ -62,7 +74,7 @@ final class CameraJpeg {
             ycc[1] = smoothed(ycc[1], ycc[0], w, h, 3 * strength, 1 + pass);
             ycc[2] = smoothed(ycc[2], ycc[0], w, h, 3 * strength, 1 + pass);
         }
-        return withTags(compressed(sharpened(ycc, w, h), quality), tags);
+        return withTags(compressed(sharpened(ycc, w, h), quality), jpegTags(tags, w, h));
     }
 
     /** The camera's own rendering: sRGB with lifted middle tones and a shoulder. */
@@ -140,6 +152,28 @@ final class CameraJpeg {
             writer.dispose();
         }
         return bytes.toByteArray();
+    }
+
+    /** What a JPEG carries of a camera's tags, and what Exif 2.32 asks of it besides (table 4 and 7). */
+    private static TiffDirectory jpegTags(TiffDirectory raw, int width, int height) {
+        TiffDirectory main = new TiffDirectory();
+        for (int tag : new int[] {Tag.MAKE, Tag.MODEL, Tag.SOFTWARE, Tag.ORIENTATION, Tag.DATE_TIME}) {
+            raw.field(tag).ifPresent(main::put);
+        }
+        main.put(TiffField.ofRationals(X_RESOLUTION, TiffType.RATIONAL, 1, 72));
+        main.put(TiffField.ofRationals(Y_RESOLUTION, TiffType.RATIONAL, 1, 72));
+        main.put(TiffField.ofShorts(RESOLUTION_UNIT, 2));
+        main.put(TiffField.ofShorts(YCBCR_POSITIONING, 1));
+        TiffDirectory exif = new TiffDirectory();
+        raw.exif().ifPresent(own -> own.fields().forEach(exif::put));
+        exif.put(TiffField.ofBytes(COMPONENTS_CONFIGURATION, TiffType.UNDEFINED, new byte[] {1, 2, 3, 0}));
+        exif.put(TiffField.ofBytes(FLASHPIX_VERSION, TiffType.UNDEFINED, "0100".getBytes(StandardCharsets.US_ASCII)));
+        exif.put(TiffField.ofShorts(COLOUR_SPACE, 1));
+        exif.put(TiffField.ofLongs(EXIF_WIDTH, width));
+        exif.put(TiffField.ofLongs(EXIF_HEIGHT, height));
+        main.setExif(exif);
+        raw.gps().ifPresent(main::setGps);
+        return main;
     }
 
     /** Puts the EXIF segment (APP1, Exif 2.32 section 4.7.2) where it belongs: right after the start marker. */

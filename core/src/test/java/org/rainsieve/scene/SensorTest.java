@@ -206,6 +206,17 @@ class SensorTest {
                 .hasMessageContaining("monochrome");
     }
 
+    /** Same seed, same bytes, of every body; another number is another file. */
+    @Test
+    void sameSeedSameBytes() {
+        for (SimulatedCamera camera :
+                new SimulatedCamera[] {SimulatedCamera.ONDREL_24, SimulatedCamera.KESVIK_M, SimulatedCamera.PILBO_S}) {
+            byte[] once = PlainFrames.frame(camera, 3200, 300, 240, 5);
+            assertThat(PlainFrames.frame(camera, 3200, 300, 240, 5)).isEqualTo(once);
+            assertThat(PlainFrames.frame(camera, 3200, 300, 240, 6)).isNotEqualTo(once);
+        }
+    }
+
     /** The camera's own JPEG: read by ExifTool and the JDK, smoother than the raw data, the same bytes every time. */
     @Test
     void cameraJpegs() throws IOException {
@@ -226,6 +237,9 @@ class SensorTest {
                     .containsPattern("ISO +: 3200")
                     .containsPattern("ImageWidth +: 600")
                     .doesNotContain("Warning");
+            assertThat(TestTools.run(folder, "exiftool", "-validate", "-warning", "-a", "c.jpg")
+                            .trim())
+                    .matches("Validate +: OK");
             var image = ImageIO.read(new ByteArrayInputStream(jpeg));
             Region smooth = scene.smoothField().grow(-8);
             double squares = 0;

@@ -12,6 +12,7 @@ public record ItemRow(
         String finalPath,
         Long sizeBytes,
         Double noiseLeft,
+        Double grain,
         String reason,
         Integer iso,
         String camera,

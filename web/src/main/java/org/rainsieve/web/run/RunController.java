@@ -44,14 +44,18 @@ class RunController {
     }
 
     @PostMapping("/runs")
-    String start(@RequestParam long shoot, @RequestParam(defaultValue = "beside") String destination) {
-        return "redirect:/runs/" + runs.start(shoot, destination);
+    String start(
+            @RequestParam long shoot,
+            @RequestParam(defaultValue = "beside") String destination,
+            @RequestParam(defaultValue = "false") boolean evenGrain) {
+        return "redirect:/runs/" + runs.start(shoot, destination, evenGrain);
     }
 
     @GetMapping("/runs/{id}")
     String one(@PathVariable long id, Model model) {
         model.addAttribute("run", runs.run(id));
         model.addAttribute("items", runs.items(id));
+        model.addAttribute("evenness", runs.evenness(id));
         return "run";
     }
 

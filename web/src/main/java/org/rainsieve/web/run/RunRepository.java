@@ -2,6 +2,7 @@ package org.rainsieve.web.run;
 
 import java.util.List;
 import java.util.Optional;
+import org.rainsieve.pipeline.ReturnWriter;
 import org.springframework.jdbc.core.simple.JdbcClient;
 import org.springframework.stereotype.Repository;
 
@@ -14,10 +15,10 @@ class RunRepository {
         this.db = db;
     }
 
-    long addRun(long shootId, String destination) {
+    long addRun(long shootId, String destination, boolean evenGrain) {
         var keys = new org.springframework.jdbc.support.GeneratedKeyHolder();
-        db.sql("INSERT INTO run (shoot_id, destination) VALUES (?, ?)")
-                .params(shootId, destination)
+        db.sql("INSERT INTO run (shoot_id, destination, even_grain) VALUES (?, ?, ?)")
+                .params(shootId, destination, evenGrain)
                 .update(keys);
         return keys.getKey().longValue();
     }
@@ -59,7 +60,7 @@ class RunRepository {
 
     private static final String ITEMS = """
             SELECT i.id, i.run_id, i.frame_id, f.name, i.state, i.progress, i.version, i.final_path, i.size_bytes,
-                   i.noise_left, i.reason, f.iso, f.camera, i.settings, f.path, f.width, f.height,
+                   i.noise_left, i.grain, i.reason, f.iso, f.camera, i.settings, f.path, f.width, f.height,
                    TIMESTAMPDIFF(MICROSECOND, i.started_at, i.finished_at) / 1e6 AS seconds
             FROM item i JOIN frame f ON f.id = i.frame_id
             """;
@@ -172,12 +173,27 @@ class RunRepository {
      *
      * @throws org.springframework.dao.DuplicateKeyException when another item has that version of the frame
      */
-    boolean record(long itemId, int attempt, int version, String finalPath, String hash, long size, double noiseLeft) {
+    boolean record(
+            long itemId,
+            int attempt,
+            int version,
+            String finalPath,
+            String hash,
+            long size,
+            ReturnWriter.Written written) {
         int recorded = db.sql("""
-                        UPDATE item SET version = ?, final_path = ?, hash = ?, size_bytes = ?, noise_left = ?
+                        UPDATE item SET version = ?, final_path = ?, hash = ?, size_bytes = ?, noise_left = ?, grain = ?
                         WHERE id = ? AND attempt = ? AND state = 'taken'
                         """)
-                .params(version, finalPath, hash, size, noiseLeft, itemId, attempt)
+                .params(
+                        version,
+                        finalPath,
+                        hash,
+                        size,
+                        written.noiseLeft(),
+                        Double.isNaN(written.grain()) ? null : written.grain(),
+                        itemId,
+                        attempt)
                 .update();
         if (recorded == 1) {
             db.sql("REPLACE INTO publication (item_id, attempt, final_path, hash) VALUES (?, ?, ?, ?)")

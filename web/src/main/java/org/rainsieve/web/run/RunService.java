@@ -1,12 +1,21 @@
 package org.rainsieve.web.run;
 
+import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.HashMap;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.TreeMap;
+import org.rainsieve.book.EvenGrain;
 import org.rainsieve.book.Page;
+import org.rainsieve.denoise.DenoiseSettings;
+import org.rainsieve.measure.Evenness;
+import org.rainsieve.noise.NoiseLaw;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.pipeline.ResolvedSettings;
+import org.rainsieve.pipeline.ReturnWriter;
 import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.setup.NotFoundException;
 import org.rainsieve.web.setup.NotPossibleException;
@@ -19,6 +28,9 @@ import org.springframework.transaction.annotation.Transactional;
 /** Runs: starting them with settings resolved from the camera book, following them, and what workers do to their items. */
 @Service
 public class RunService {
+    /** A return whose grain differs from its group's middle by this factor stands out. (Common practice.) */
+    private static final double OUTLIER = 1.25;
+
     /** Where returns go. */
     public static final List<String> DESTINATIONS = List.of("beside", "sub-folder");
 
@@ -36,7 +48,7 @@ public class RunService {
 
     /** Starts a run of all ready frames of a shoot. */
     @Transactional
-    public long start(long shootId, String destination) {
+    public long start(long shootId, String destination, boolean evenGrain) {
         if (!DESTINATIONS.contains(destination)) {
             throw new NotPossibleException("Returns can go beside the originals or into a sub-folder.");
         }
@@ -45,19 +57,80 @@ public class RunService {
             throw new NotPossibleException(
                     "No frame of this shoot is ready yet. Wait until they are read, or see why they were refused.");
         }
-        long run = repository.addRun(shootId, destination);
+        long run = repository.addRun(shootId, destination, evenGrain);
         Map<String, Page> pages = new HashMap<>();
         Map<String, NoiseModel> laws = new HashMap<>();
+        List<Planned> planned = new ArrayList<>();
         for (FrameForWork frame : frames) {
             Page page = pages.computeIfAbsent(
                     frame.camera(), camera -> book.page(camera).page());
             NoiseModel noise = laws.computeIfAbsent(
                     frame.camera() + "\n" + frame.iso(), key -> shoots.pooledNoise(frame.camera(), frame.iso()));
             double ei = Math.max(1, frame.iso());
+            planned.add(new Planned(frame, ei, noise, page.at(ei)));
+        }
+        for (Planned item : evenGrain ? evened(planned) : planned) {
             repository.addItem(
-                    run, frame.id(), ResolvedSettings.of(ei, noise, page.at(ei)).toJson());
+                    run,
+                    item.frame.id(),
+                    ResolvedSettings.of(item.ei, item.noise, item.settings).toJson());
         }
         return run;
+    }
+
+    private record Planned(FrameForWork frame, double ei, NoiseModel noise, DenoiseSettings settings) {}
+
+    /** Each camera's frames brought to the same grain. */
+    private static List<Planned> evened(List<Planned> planned) {
+        Map<String, List<Planned>> groups = new LinkedHashMap<>();
+        for (Planned item : planned) {
+            groups.computeIfAbsent(item.frame.camera(), camera -> new ArrayList<>())
+                    .add(item);
+        }
+        List<Planned> evened = new ArrayList<>();
+        for (List<Planned> group : groups.values()) {
+            List<Planned> on = group.stream().filter(item -> item.settings.on()).toList();
+            double[] kept = EvenGrain.keptPercent(
+                    on.stream().mapToDouble(item -> NoiseLaw.sigma(item.noise)).toArray(),
+                    on.stream()
+                            .mapToDouble(item -> item.settings.grainKeptPercent())
+                            .toArray());
+            for (int i = 0; i < on.size(); i++) {
+                Planned item = on.get(i);
+                evened.add(new Planned(item.frame, item.ei, item.noise, item.settings.withGrainKept(kept[i])));
+            }
+            group.stream().filter(item -> !item.settings.on()).forEach(evened::add);
+        }
+        return evened;
+    }
+
+    /** How even the grain of each camera's returns in a run is. */
+    public record GroupEvenness(String camera, Evenness evenness, List<ItemRow> outliers) {}
+
+    /** The groups of a run of which at least two returns were measured, and the returns furthest off in each. */
+    public List<GroupEvenness> evenness(long runId) {
+        Map<String, List<ItemRow>> groups = new TreeMap<>();
+        for (ItemRow item : repository.items(runId)) {
+            if ("returned".equals(item.state()) && item.grain() != null) {
+                groups.computeIfAbsent(item.camera(), camera -> new ArrayList<>())
+                        .add(item);
+            }
+        }
+        List<GroupEvenness> result = new ArrayList<>();
+        groups.forEach((camera, items) -> {
+            double[] sds = items.stream().mapToDouble(ItemRow::grain).toArray();
+            Evenness evenness = Evenness.of(sds);
+            if (evenness != null) {
+                double[] sorted = sds.clone();
+                Arrays.sort(sorted);
+                double middle = sorted[sorted.length / 2];
+                List<ItemRow> outliers = items.stream()
+                        .filter(item -> Math.abs(Math.log(item.grain() / middle)) > Math.log(OUTLIER))
+                        .toList();
+                result.add(new GroupEvenness(camera, evenness, outliers));
+            }
+        });
+        return result;
     }
 
     public List<RunRow> runs() {
@@ -135,8 +208,9 @@ public class RunService {
     }
 
     @Transactional
-    public boolean record(TakenItem item, int version, String finalPath, String hash, long size, double noiseLeft) {
-        return repository.record(item.id(), item.attempt(), version, finalPath, hash, size, noiseLeft);
+    public boolean record(
+            TakenItem item, int version, String finalPath, String hash, long size, ReturnWriter.Written written) {
+        return repository.record(item.id(), item.attempt(), version, finalPath, hash, size, written);
     }
 
     public List<String> publications(TakenItem item, String finalPath) {

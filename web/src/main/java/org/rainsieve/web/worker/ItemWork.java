@@ -76,7 +76,7 @@ final class ItemWork {
                     opened.frame().mosaic().width(),
                     opened.frame().mosaic().height(),
                     properties.verifyEveryTile());
-            publisher.publish(item, frame.file(), temporary, hash, written.noiseLeft());
+            publisher.publish(item, frame.file(), temporary, hash, written);
         } catch (Publisher.TakenOverException e) {
             LOG.info("Item {} was taken over by another worker", item.id());
             remove(temporary);

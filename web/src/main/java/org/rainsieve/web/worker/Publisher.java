@@ -16,6 +16,7 @@ import java.util.Set;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import org.rainsieve.pipeline.ReturnVerifier;
+import org.rainsieve.pipeline.ReturnWriter;
 import org.rainsieve.web.files.FolderService;
 import org.rainsieve.web.files.ReturnNames;
 import org.rainsieve.web.run.RunService;
@@ -129,7 +130,7 @@ final class Publisher {
      * @param temporary a complete, verified and forced file
      * @param hash of its bytes
      */
-    void publish(TakenItem item, Path original, Path temporary, String hash, double noiseLeft)
+    void publish(TakenItem item, Path original, Path temporary, String hash, ReturnWriter.Written written)
             throws IOException, TakenOverException {
         Path folder = folder(item, original);
         long size = Files.size(temporary);
@@ -140,7 +141,7 @@ final class Publisher {
                     folder.resolve(ReturnNames.name(original.getFileName().toString(), version));
             boolean recorded;
             try {
-                recorded = runs.record(item, version, finalPath.toString(), hash, size, noiseLeft);
+                recorded = runs.record(item, version, finalPath.toString(), hash, size, written);
             } catch (DuplicateKeyException e) {
                 version++;
                 continue;
