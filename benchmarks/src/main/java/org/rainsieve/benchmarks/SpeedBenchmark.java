@@ -15,13 +15,14 @@ import org.opencv.core.CvType;
 import org.opencv.core.Mat;
 import org.opencv.photo.Photo;
 import org.rainsieve.colour.RgbSpace;
-import org.rainsieve.demosaic.MenonDemosaic;
+import org.rainsieve.demosaic.Demosaic;
+import org.rainsieve.denoise.DenoiseMethod;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.denoise.Methods;
-import org.rainsieve.denoise.Quick;
 import org.rainsieve.dng.CfaDngWriter;
 import org.rainsieve.dng.DngFrame;
 import org.rainsieve.dng.LinearDngWriter;
+import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
@@ -36,6 +37,7 @@ import org.rainsieve.pipeline.TileCache;
 import org.rainsieve.raw.RawOpener;
 import org.rainsieve.scene.PlainScene;
 import org.rainsieve.scene.SimulatedCamera;
+import org.rainsieve.scene.SimulatedSensor;
 
 /**
  * One 24 MP mosaic, step by step: megapixels a second and peak heap, beside OpenCV's non-local means (7/21 windows, on a
@@ -67,8 +69,12 @@ final class SpeedBenchmark {
         double open = best("opening", MEGAPIXELS, () -> RawOpener.open(original));
         RawOpener.Opened opened = RawOpener.open(original);
         DngFrame frame = opened.frame();
-        double quick = best("Quick", MEGAPIXELS, () -> tiles(frame.mosaic(), noise, true));
-        double demosaic = best("demosaic (decide, interpolate)", MEGAPIXELS, () -> tiles(frame.mosaic(), noise, false));
+        double quick = best("Quick", MEGAPIXELS, () -> tiles(frame.mosaic(), noise, Methods.of(Methods.QUICK)));
+        double demosaic = best("demosaic (decide, interpolate)", MEGAPIXELS, () -> tiles(frame.mosaic(), noise, null));
+        best("Learned", MEGAPIXELS, () -> tiles(frame.mosaic(), noise, Methods.of(Methods.LEARNED)));
+        Mosaic six = sixBySix(noise);
+        best("Quick, 6×6", MEGAPIXELS, () -> tiles(six, noise, Methods.of(Methods.QUICK)));
+        best("demosaic, 6×6", MEGAPIXELS, () -> tiles(six, noise, null));
         double writing = best("DNG writing", MEGAPIXELS, () -> write(frame, folder.resolve("plain.dng")));
         ResolvedSettings settings = ResolvedSettings.of(ISO, noise, new DenoiseSettings(true, Methods.QUICK, 20, 0));
         Path file = folder.resolve("return.dng");
@@ -171,13 +177,13 @@ final class SpeedBenchmark {
                 .sum();
     }
 
-    /** Quick alone, or demosaic alone, over the canonical tiles with their margins, both cores. */
-    private static int tiles(Mosaic mosaic, NoiseModel noise, boolean denoise) {
+    /** One method alone, or demosaic alone where it is null, over the canonical tiles with their margins, both cores. */
+    private static int tiles(Mosaic mosaic, NoiseModel noise, DenoiseMethod method) {
         int across = (WIDTH + DenoiseStep.TILE - 1) / DenoiseStep.TILE;
         int down = (HEIGHT + DenoiseStep.TILE - 1) / DenoiseStep.TILE;
-        Quick quick = new Quick();
-        MenonDemosaic menon =
-                new MenonDemosaic(mosaic.pattern(), CAMERA.colour().gains(), null);
+        double[] gains = CAMERA.colour().gains();
+        Demosaic demosaic = Demosaic.of(mosaic.pattern(), gains, null);
+        int margin = demosaic.margin() + (method == null ? 0 : method.margin(mosaic.pattern()));
         return IntStream.range(0, across * down)
                 .parallel()
                 .map(i -> {
@@ -187,24 +193,27 @@ final class SpeedBenchmark {
                                     DenoiseStep.TILE,
                                     DenoiseStep.TILE)
                             .intersect(mosaic.bounds());
-                    Planes noisy = new Planes(
-                            core.grow(MenonDemosaic.MARGIN + (denoise ? quick.margin(mosaic.pattern()) : 0)), 1);
+                    Planes noisy = new Planes(core.grow(margin), 1);
                     mosaic.fill(noisy);
-                    if (denoise) {
-                        return quick.estimate(
-                                        noisy,
-                                        mosaic.pattern(),
-                                        noise,
-                                        CAMERA.colour().gains())
+                    if (method != null) {
+                        return method.estimate(noisy, mosaic.pattern(), noise, gains)
                                 .channels();
                     }
                     Planes out = new Planes(core, 3);
-                    byte[] decision = menon.decide(noisy);
-                    menon.interpolate(noisy, decision, out);
-                    menon.interpolate(noisy, decision, out);
+                    byte[] decision = demosaic.decide(noisy);
+                    demosaic.interpolate(noisy, decision, out);
+                    demosaic.interpolate(noisy, decision, out);
                     return out.channels();
                 })
                 .sum();
+    }
+
+    /** The same frame on a 6×6 sensor. */
+    private static Mosaic sixBySix(NoiseModel noise) {
+        Planes picture = new PlainScene(WIDTH, HEIGHT, 1).srgb();
+        CAMERA.see(picture);
+        return new SimulatedSensor(CfaPattern.SIX, CAMERA.black(), CAMERA.white())
+                .expose(picture, noise.a().get(0), noise.b().get(0), 1);
     }
 
     private static int write(DngFrame frame, Path file) throws IOException {

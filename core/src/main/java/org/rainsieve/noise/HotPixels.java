@@ -48,8 +48,8 @@ public final class HotPixels {
     }
 
     /**
-     * The eight nearest of the same colour, nearest first; in a 2×2 pattern those of the same place in the pattern, so
-     * that greens which answer a little differently are not compared.
+     * The eight nearest of the same colour, nearest first, that a star hardly reaches: two pixels away or more. In a 2×2
+     * pattern those of the same place in the pattern, so that greens which answer a little differently are not compared.
      */
     private static int[][] nearest(CfaPattern pattern, int px, int py) {
         List<int[]> found = new ArrayList<>();
@@ -58,7 +58,7 @@ public final class HotPixels {
             for (int dx = -reach; dx <= reach; dx++) {
                 boolean same = pattern.isBayer()
                         ? (dx & 1) == 0 && (dy & 1) == 0
-                        : pattern.colourAt(px + dx, py + dy) == pattern.colourAt(px, py);
+                        : dx * dx + dy * dy >= 4 && pattern.colourAt(px + dx, py + dy) == pattern.colourAt(px, py);
                 if (same && (dx != 0 || dy != 0)) {
                     found.add(new int[] {dx, dy});
                 }

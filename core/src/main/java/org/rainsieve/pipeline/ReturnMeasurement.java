@@ -16,6 +16,9 @@ public final class ReturnMeasurement {
     private static final int BLOCK = 16;
     private static final double LEAST_S = 1e-8;
 
+    /** Grain is told from at least so many smooth pixels: its standard error is then 2 % at most. */
+    private static final int LEAST_SMOOTH_PX = 50_000;
+
     private record Pair(double structure, double before, double after) {}
 
     private final NoiseFit[] fits = {new NoiseFit(), new NoiseFit(), new NoiseFit()};
@@ -31,8 +34,8 @@ public final class ReturnMeasurement {
     public void add(DenoisedTile tile, Planes out) {
         Region region = tile.estimate().region();
         double[] block = new double[BLOCK * BLOCK];
-        for (int y = region.y() + BLOCK; y + 2 * BLOCK <= region.bottom(); y += 3 * BLOCK) {
-            for (int x = region.x() + BLOCK; x + 2 * BLOCK <= region.right(); x += 3 * BLOCK) {
+        for (int y = region.y() + BLOCK; y + 2 * BLOCK <= region.bottom(); y += 2 * BLOCK) {
+            for (int x = region.x() + BLOCK; x + 2 * BLOCK <= region.right(); x += 2 * BLOCK) {
                 addBlock(tile, out, x, y, block);
             }
         }
@@ -110,7 +113,8 @@ public final class ReturnMeasurement {
     /** Sd of the return's luminance noise at 18 % grey, 1.0 = clipping; NaN when it cannot be told. */
     public double grainAtMidGrey() {
         NoiseFit.Line line = grain.fit();
-        return line == null ? Double.NaN : Math.sqrt(line.a() * 0.18 + line.b());
+        boolean enough = line != null && line.blocks() * BLOCK * BLOCK >= LEAST_SMOOTH_PX;
+        return enough ? Math.sqrt(line.a() * 0.18 + line.b()) : Double.NaN;
     }
 
     /** Luminance noise after ÷ before in the smoothest quarter of the blocks; 1 when there is nothing to compare. */

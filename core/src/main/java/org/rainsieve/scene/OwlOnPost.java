@@ -205,7 +205,7 @@ public final class OwlOnPost {
         double[] albedo = new double[3];
         Part part = stuff(x, y, z, n, albedo);
         double open = Math.min(1, 0.35 + 7 * solid.distance(x + 0.09 * n[0], y + 0.09 * n[1], z + 0.09 * n[2]));
-        double lit = shadow(solid, x, y, z, n);
+        double lit = solid.shadow(x, y, z, n, key);
         // Feathers scatter light around the edge of the shade.
         double wrap = part == Part.EYE || part == Part.BEAK ? 0 : 0.22;
         double direct = Math.max(0, (Solid.dot(n, key) + wrap) / (1 + wrap)) * lit;
@@ -218,18 +218,6 @@ public final class OwlOnPost {
                     + shine * KEY_LIGHT[c] * lit;
         }
         return part;
-    }
-
-    private double shadow(Solid solid, double x, double y, double z, double[] n) {
-        double lit = 1;
-        double t = 0.02;
-        for (int i = 0; i < 16; i++) {
-            double d = solid.distance(
-                    x + 0.008 * n[0] + t * key[0], y + 0.008 * n[1] + t * key[1], z + 0.008 * n[2] + t * key[2]);
-            lit = Math.min(lit, 7 * d / t);
-            t += Math.max(0.015, d);
-        }
-        return Math.min(1, Math.max(0, lit));
     }
 
     private Part stuff(double x, double y, double z, double[] n, double[] albedo) {

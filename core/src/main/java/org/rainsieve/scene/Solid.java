@@ -51,6 +51,19 @@ interface Solid {
         return Solid.unit(a - b - c + d, -a - b + c + d, -a + b - c + d);
     }
 
+    /** How much of a lamp's light reaches a point of the surface, 0 to 1, soft where the solid nearly hides it. */
+    default double shadow(double x, double y, double z, double[] n, double[] light) {
+        double lit = 1;
+        double t = 0.03;
+        for (int i = 0; i < 14; i++) {
+            double d = distance(
+                    x + 0.01 * n[0] + t * light[0], y + 0.01 * n[1] + t * light[1], z + 0.01 * n[2] + t * light[2]);
+            lit = Math.min(lit, 8 * d / t);
+            t += Math.max(0.02, d);
+        }
+        return Math.min(1, Math.max(0, lit));
+    }
+
     static double[] unit(double x, double y, double z) {
         double length = Math.max(1e-12, Math.sqrt(x * x + y * y + z * z));
         return new double[] {x / length, y / length, z / length};

@@ -195,7 +195,7 @@ public final class ToadNight {
                 * Math.min(1, 0.4 + 8 * toad.distance(x + 0.08 * n[0], y + 0.08 * n[1], z + 0.08 * n[2]));
         double[] half1 = Solid.unit(KEY[0] - ray[0], KEY[1] - ray[1], KEY[2] - ray[2]);
         double[] half2 = Solid.unit(RIM[0] - ray[0], RIM[1] - ray[1], RIM[2] - ray[2]);
-        double key = Math.max(0, Solid.dot(n, KEY)) * shadow(toad, x, y, z, n, KEY);
+        double key = Math.max(0, Solid.dot(n, KEY)) * toad.shadow(x, y, z, n, KEY);
         double rim = Math.max(0, Solid.dot(n, RIM));
         double gloss1 = wet * Math.pow(Math.max(0, Solid.dot(n, half1)), 70) * (key > 0 ? 1 : 0);
         double gloss2 = wet * 0.8 * Math.pow(Math.max(0, Solid.dot(n, half2)), 50);
@@ -206,18 +206,6 @@ public final class ToadNight {
                     + 0.5 * RIM_LIGHT[k] * gloss2
                     + edge * RIM_LIGHT[k] * occlusion;
         }
-    }
-
-    private static double shadow(Solid solid, double x, double y, double z, double[] n, double[] light) {
-        double lit = 1;
-        double t = 0.03;
-        for (int i = 0; i < 14; i++) {
-            double d = solid.distance(
-                    x + 0.01 * n[0] + t * light[0], y + 0.01 * n[1] + t * light[1], z + 0.01 * n[2] + t * light[2]);
-            lit = Math.min(lit, 8 * d / t);
-            t += Math.max(0.02, d);
-        }
-        return Math.min(1, Math.max(0, lit));
     }
 
     private void background(double[] d, double[] out, Solid toad, View view) {
@@ -262,7 +250,7 @@ public final class ToadNight {
         double near = x * x + z * z;
         if (near < 4) {
             double over = toad.distance(x, 0.05, z);
-            contact = Math.min(1, 0.15 + 2.2 * Math.max(0, over)) * (0.25 + 0.75 * shadow(toad, x, 0.01, z, n, KEY));
+            contact = Math.min(1, 0.15 + 2.2 * Math.max(0, over)) * (0.25 + 0.75 * toad.shadow(x, 0.01, z, n, KEY));
             double hit = toad.meet(new double[] {x, 0.01, z}, mirrored, 0.02, 1.8, 0.01);
             if (hit > 0) {
                 mirror = new double[] {0.05, 0.036, 0.02};

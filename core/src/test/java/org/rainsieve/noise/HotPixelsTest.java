@@ -4,6 +4,8 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import java.util.SplittableRandom;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
@@ -32,8 +34,10 @@ class HotPixelsTest {
     }
 
     /** At least 99 % of defects of 10 sd and more found, as asked of the whole method; next to nothing else touched. */
-    @Test
-    void defectsAreFoundAndNothingElse() {
+    @ParameterizedTest
+    @ValueSource(booleans = {true, false})
+    void defectsAreFoundAndNothingElse(boolean bayer) {
+        CfaPattern pattern = bayer ? CfaPattern.RGGB : CfaPattern.SIX;
         float[] clean = sky();
         Planes mosaic = noise(clean);
         SplittableRandom random = new SplittableRandom(6);
@@ -48,7 +52,7 @@ class HotPixelsTest {
             }
         }
         float[] before = mosaic.channel(0).clone();
-        new HotPixels(CfaPattern.RGGB, NoiseModel.uniform(A, B), GAINS).repair(mosaic);
+        new HotPixels(pattern, NoiseModel.uniform(A, B), GAINS).repair(mosaic);
         int found = 0;
         int others = 0;
         for (int i = 0; i < before.length; i++) {
@@ -64,11 +68,11 @@ class HotPixelsTest {
         assertThat(others).as("of %d photosites", SIZE * SIZE).isLessThanOrEqualTo(5);
     }
 
-    /** At most 0.1 % of stars of FWHM 1.8 pixels and signal to noise 10 and more are harmed, in all four orders. */
+    /** At most 0.1 % of stars of FWHM 1.8 pixels and signal to noise 10 and more are harmed, in all orders and 6×6. */
     @Test
     void starsAreLeftAlone() {
-        for (String order : new String[] {"RGGB", "GBRG", "GRBG", "BGGR"}) {
-            CfaPattern pattern = CfaPattern.of(order);
+        for (CfaPattern pattern :
+                new CfaPattern[] {CfaPattern.RGGB, CfaPattern.GBRG, CfaPattern.GRBG, CfaPattern.BGGR, CfaPattern.SIX}) {
             float[] clean = sky();
             SplittableRandom random = new SplittableRandom(7);
             double sigma = 1.8 / 2.3548;
@@ -96,7 +100,7 @@ class HotPixelsTest {
             int harmed = new HotPixels(pattern, NoiseModel.uniform(A, B), GAINS).repair(mosaic);
             assertThat(stars).isGreaterThan(10_000);
             assertThat(harmed)
-                    .as("%s: photosites repaired with %d stars", order, stars)
+                    .as("%s: photosites repaired with %d stars", pattern, stars)
                     .isLessThanOrEqualTo(stars / 1000);
         }
     }

@@ -1,6 +1,7 @@
 package org.rainsieve.web;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.within;
 
 import java.io.IOException;
 import java.net.http.HttpResponse;
@@ -18,6 +19,7 @@ import org.junit.jupiter.api.io.TempDir;
 import org.rainsieve.dng.LinearDngFile;
 import org.rainsieve.dng.Tag;
 import org.rainsieve.dng.Xmp;
+import org.rainsieve.noise.NoiseLaw;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.scene.PlainFrames;
 import org.rainsieve.scene.SimulatedCamera;
@@ -66,6 +68,35 @@ class RunIT {
                 "run " + run + " to be " + standing,
                 Duration.ofSeconds(90),
                 () -> application.get("/runs/" + run).body().contains("data-standing>" + standing + "<"));
+    }
+
+    /** With even grain two ISO settings come out with the same grain, the noisier one keeping less; the page says how even. */
+    @Test
+    void evenGrainBringsTwoIsosTogether() throws Exception {
+        Path shoot = Files.createDirectories(folder.resolve("photos/even"));
+        for (int i = 0; i < 4; i++) {
+            int iso = i < 2 ? 1600 : 6400;
+            Files.write(
+                    shoot.resolve("E_" + i + ".dng"),
+                    PlainFrames.frame(SimulatedCamera.KESVIK_M, iso, 1800, 1200, 2 * i));
+        }
+        long id = application.takeIn("even");
+        long run = LiveApplication.idOf(application.post(
+                "/runs", Map.of("shoot", Long.toString(id), "destination", "beside", "evenGrain", "true")));
+        awaitStanding(run, "finished");
+        double quiet = grainOf(shoot.resolve("E_0-denoise.dng"));
+        double noisy = grainOf(shoot.resolve("E_3-denoise.dng"));
+        // The law's sd at 18 % grey tells how much more the quieter one may keep.
+        double sigmas = NoiseLaw.sigma(SimulatedCamera.KESVIK_M.noiseAt(6400))
+                / NoiseLaw.sigma(SimulatedCamera.KESVIK_M.noiseAt(1600));
+        assertThat(quiet / noisy).isCloseTo(sigmas, within(0.02 * sigmas));
+        Matcher evenness = Pattern.compile("data-evenness.*?>Kesvik M<.*?>4<.*?>([0-9.]+)<", Pattern.DOTALL)
+                .matcher(application.get("/runs/" + run).body());
+        assertThat(evenness.find()).isTrue();
+        assertThat(Double.parseDouble(evenness.group(1))).isBetween(1.0, 1.25);
+        String book = application.get("/book?camera=Kesvik%20M").body();
+        assertThat(book).contains("The law rests on few readings").contains("data-handle=\"grainKept\"");
+        assertThat(book).as("a method that it has no model for is not offered").doesNotContain("value=\"Learned\"");
     }
 
     /** A frame with the noise of twice its ISO is pointed out, can be held back, and then stays out of the next run. */
