@@ -13,10 +13,11 @@ import java.nio.FloatBuffer;
 import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
 import java.util.Arrays;
+import java.util.Collections;
 import java.util.HexFormat;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.concurrent.ConcurrentHashMap;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
@@ -43,8 +44,24 @@ public final class Learned implements DenoiseMethod {
 
     private static final String MODEL = "/org/rainsieve/denoise/bayer-1.onnx";
 
+    private static final int KEPT_CORRECTIONS = 64;
+
     /** What the network's first layers reduce by; cells of all tiles must lie alike in that grid. */
     private static final int ALIGNED_PX = 16;
+
+    /** Taken once: a run asks for it for every frame. */
+    private static final class Hash {
+        static final String VALUE = of(model());
+
+        private static String of(byte[] model) {
+            try {
+                return HexFormat.of()
+                        .formatHex(MessageDigest.getInstance("SHA-256").digest(model));
+            } catch (NoSuchAlgorithmException e) {
+                throw new IllegalStateException(e);
+            }
+        }
+    }
 
     /** Loaded at the first use, and only where pixels are worked on. */
     private static final class Holder {
@@ -61,8 +78,14 @@ public final class Learned implements DenoiseMethod {
         }
     }
 
-    /** What the network's means are off by, for the noise laws in use. */
-    private final Map<List<Object>, LevelCorrection> corrections = new ConcurrentHashMap<>();
+    /** What the network's means are off by, for the noise laws and white balances in use: the last few. */
+    private final Map<List<Object>, LevelCorrection> corrections =
+            Collections.synchronizedMap(new LinkedHashMap<>(16, 0.75f, true) {
+                @Override
+                protected boolean removeEldestEntry(Map.Entry<List<Object>, LevelCorrection> eldest) {
+                    return size() > KEPT_CORRECTIONS;
+                }
+            });
 
     private final OrtEnvironment environment = OrtEnvironment.getEnvironment();
     private final OrtSession session;
@@ -88,11 +111,7 @@ public final class Learned implements DenoiseMethod {
     }
 
     static String modelHash() {
-        try {
-            return HexFormat.of().formatHex(MessageDigest.getInstance("SHA-256").digest(model()));
-        } catch (NoSuchAlgorithmException e) {
-            throw new IllegalStateException(e);
-        }
+        return Hash.VALUE;
     }
 
     /** @throws IllegalStateException in plain words when the model that ships is broken */
@@ -130,8 +149,7 @@ public final class Learned implements DenoiseMethod {
         top += pattern.colourAt(left, top) == 0 ? 0 : 1;
         int across = cells(r.right() - left);
         int down = cells(r.bottom() - top);
-        double largest = Math.max(gains[0], Math.max(gains[1], gains[2]));
-        RootScale scale = RootScale.of(noise.a().get(1), noise.b().get(1), largest);
+        RootScale scale = RootScale.of(noise, gains);
         FloatBuffer input = input(noisy, pattern, noise, gains, scale, new Region(left, top, across, down));
         try (OnnxTensor tensor = OnnxTensor.createTensor(environment, input, new long[] {1, INPUTS, down, across});
                 OrtSession.Result result = session.run(Map.of("input", tensor))) {

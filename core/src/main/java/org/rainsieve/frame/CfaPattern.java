@@ -13,7 +13,8 @@ public final class CfaPattern {
      * The 6×6 array in use: 20 greens of which 16 stand in squares of four, 8 reds and 8 blues, so that every row, every
      * column and every aligned 3×3 holds all colours. Cameras differ only in where it begins.
      */
-    public static final CfaPattern SIX = six("GGRGGB", "GGBGGR", "BRGRBG", "GGBGGR", "GGRGGB", "RBGBRG");
+    public static final CfaPattern SIX =
+            new CfaPattern(6, 6, colours("GGRGGB" + "GGBGGR" + "BRGRBG" + "GGBGGR" + "GGRGGB" + "RBGBRG"));
 
     private final int width;
     private final int height;
@@ -36,20 +37,15 @@ public final class CfaPattern {
 
     /** A 2×2 pattern from its four letters, such as {@code RGGB}. */
     public static CfaPattern of(String letters) {
-        byte[] colours = new byte[4];
-        for (int i = 0; i < 4; i++) {
-            colours[i] = (byte) "RGB".indexOf(letters.charAt(i));
-        }
-        return new CfaPattern(2, 2, colours);
+        return new CfaPattern(2, 2, colours(letters));
     }
 
-    private static CfaPattern six(String... rows) {
-        byte[] colours = new byte[36];
-        String letters = String.join("", rows);
-        for (int i = 0; i < 36; i++) {
+    private static byte[] colours(String letters) {
+        byte[] colours = new byte[letters.length()];
+        for (int i = 0; i < colours.length; i++) {
             colours[i] = (byte) "RGB".indexOf(letters.charAt(i));
         }
-        return new CfaPattern(6, 6, colours);
+        return colours;
     }
 
     /** A pattern from what {@link #toString} makes of it. */
@@ -59,12 +55,10 @@ public final class CfaPattern {
         }
         int x = text.indexOf('x');
         int colon = text.indexOf(':');
-        byte[] colours = new byte[text.length() - colon - 1];
-        for (int i = 0; i < colours.length; i++) {
-            colours[i] = (byte) "RGB".indexOf(text.charAt(colon + 1 + i));
-        }
         return new CfaPattern(
-                Integer.parseInt(text.substring(0, x)), Integer.parseInt(text.substring(x + 1, colon)), colours);
+                Integer.parseInt(text.substring(0, x)),
+                Integer.parseInt(text.substring(x + 1, colon)),
+                colours(text.substring(colon + 1)));
     }
 
     public int width() {

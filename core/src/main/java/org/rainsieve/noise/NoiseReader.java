@@ -18,6 +18,10 @@ public final class NoiseReader {
 
     private static final int MAX_CUT = BLOCK * BLOCK / 20;
 
+    /** Said of a frame that gives no answer. */
+    public static final String NO_ANSWER =
+            "The noise of this frame cannot be read: it has too few pixels that are neither clipped nor empty.";
+
     private NoiseReader() {}
 
     /** @throws RefusedException when the picture gives no answer: too small, or clipped nearly everywhere */
@@ -71,8 +75,7 @@ public final class NoiseReader {
         for (int c = 0; c < 3; c++) {
             NoiseFit.Line line = fits[c].fit();
             if (line == null) {
-                throw new RefusedException(
-                        "The noise of this frame cannot be read: it has too few pixels that are neither clipped nor empty.");
+                throw new RefusedException(NO_ANSWER);
             }
             a[c] = line.a();
             b[c] = line.b();

@@ -11,6 +11,11 @@ public record RootScale(float offset) {
         return new RootScale((float) (largestGain * (0.375 * a + b / a)));
     }
 
+    /** For a frame: the offset of its greens, wide enough for the colour that white balance lifts most. */
+    public static RootScale of(NoiseModel noise, double[] gains) {
+        return of(noise.a().get(1), noise.b().get(1), Math.max(gains[0], Math.max(gains[1], gains[2])));
+    }
+
     public float forward(float y) {
         double u = y + offset;
         double knee = offset / 4;

@@ -58,9 +58,7 @@ public final class DenoiseStep implements PixelSource {
         this.cancel = cancel;
         this.hotPixels = new HotPixels(mosaic.pattern(), noise, gains);
         this.linear = Demosaic.of(mosaic.pattern(), gains, null);
-        double largest = Math.max(gains[0], Math.max(gains[1], gains[2]));
-        RootScale scale = RootScale.of(noise.a().get(1), noise.b().get(1), largest);
-        this.scaled = Demosaic.of(mosaic.pattern(), gains, scale);
+        this.scaled = Demosaic.of(mosaic.pattern(), gains, RootScale.of(noise, gains));
     }
 
     /** The picture before denoising: the same tiles with all noise kept. */

@@ -39,9 +39,10 @@ class BookController {
                     Methods.names().stream()
                             .filter(method -> Methods.suits(method, pattern))
                             .toList());
-            model.addAttribute("inForce", book.page(chosen));
+            BookService.PageInForce inForce = book.page(chosen);
+            model.addAttribute("inForce", inForce);
             model.addAttribute("chart", book.noiseChart(chosen));
-            model.addAttribute("ladder", new Ladder(book.page(chosen).page()));
+            model.addAttribute("ladder", new Ladder(inForce.page()));
             model.addAttribute("history", book.history(chosen));
         }
         return "book";

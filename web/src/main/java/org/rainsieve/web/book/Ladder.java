@@ -9,45 +9,37 @@ import org.rainsieve.book.Rung;
 /** A page's rungs over log2(EI), laid out for drawing: two handles on each, and how amounts run between and beyond. */
 public final class Ladder {
     static final int WIDTH = 620;
-    static final int HEIGHT = 230;
     static final int TOP = 14;
     static final int FLOOR = 190;
     private static final int LEFT = 52;
     private static final int RIGHT = 16;
 
     /** One rung: where it stands and how high its handles are. */
-    public record Step(
-            int index, int ei, double x, double grainKept, double colourNoiseKept, boolean on, String method) {}
-
-    public record Tick(double at, String text) {}
+    public record Step(int index, int ei, double x, double grainKept, double colourNoiseKept) {}
 
     private final List<Step> steps = new ArrayList<>();
-    private final List<Tick> ticks = new ArrayList<>();
+    private final List<LogScale.Tick> ticks;
 
     Ladder(Page page) {
         int from = Math.min(100, page.rungs().get(0).ei());
         int to = Math.max(51_200, page.rungs().get(page.rungs().size() - 1).ei());
-        NoiseChart.Scale x = new NoiseChart.Scale(from / 1.2, to * 1.2, LEFT, WIDTH - RIGHT);
+        LogScale x = new LogScale(from / 1.2, to * 1.2, LEFT, WIDTH - RIGHT);
         for (Rung rung : page.rungs()) {
             steps.add(new Step(
                     steps.size(),
                     rung.ei(),
                     x.at(rung.ei()),
                     rung.denoise().grainKeptPercent(),
-                    rung.denoise().colourNoiseKeptPercent(),
-                    rung.denoise().on(),
-                    rung.denoise().method()));
+                    rung.denoise().colourNoiseKeptPercent()));
         }
-        for (int ei = 100; ei <= to; ei *= 2) {
-            ticks.add(new Tick(x.at(ei), ei >= 10_000 ? ei / 100 / 10.0 + "k" : Integer.toString(ei)));
-        }
+        ticks = x.stops(to);
     }
 
     public List<Step> steps() {
         return steps;
     }
 
-    public List<Tick> ticks() {
+    public List<LogScale.Tick> ticks() {
         return ticks;
     }
 
@@ -65,7 +57,6 @@ public final class Ladder {
             }
             path.append(String.format(Locale.ROOT, "L%.1f %.1f", step.x, y));
         }
-        Step last = steps.get(steps.size() - 1);
         return path.append(String.format(Locale.ROOT, "H%d", WIDTH - RIGHT)).toString();
     }
 }

@@ -18,8 +18,8 @@ public record NoiseChart(
         List<Point> points,
         String line,
         String band,
-        List<Tick> across,
-        List<Tick> down,
+        List<LogScale.Tick> across,
+        List<LogScale.Tick> down,
         List<Row> rows) {
     static final int WIDTH = 620;
     static final int HEIGHT = 250;
@@ -29,8 +29,6 @@ public record NoiseChart(
     private static final int BOTTOM = 34;
 
     public record Point(double x, double y, String title) {}
-
-    public record Tick(double at, String text) {}
 
     /** One ISO of the table behind the chart. */
     public record Row(int iso, int frames, double readPercent, double lawPercent) {}
@@ -54,8 +52,8 @@ public record NoiseChart(
             least = Math.min(least, NoiseLaw.sigma(reading.law()) / 1.1);
             most = Math.max(most, NoiseLaw.sigma(reading.law()) * 1.1);
         }
-        Scale x = new Scale(isoFrom, isoTo, LEFT, WIDTH - RIGHT);
-        Scale y = new Scale(least, most, HEIGHT - BOTTOM, TOP);
+        LogScale x = new LogScale(isoFrom, isoTo, LEFT, WIDTH - RIGHT);
+        LogScale y = new LogScale(least, most, HEIGHT - BOTTOM, TOP);
         TreeMap<Integer, List<Double>> byIso = new TreeMap<>();
         TreeMap<String, Point> points = new TreeMap<>();
         for (NoiseLaw.AtIso reading : readings) {
@@ -75,16 +73,10 @@ public record NoiseChart(
             upper.append(i == 0 ? "M" : "L").append(at).append(two(y.at(law.sigma(iso) * (1 + error))));
             lower.insert(0, "L" + at + two(y.at(law.sigma(iso) * (1 - error))));
         }
-        List<Tick> across = new ArrayList<>();
-        for (int iso = 100; iso <= isoTo; iso *= 2) {
-            if (iso >= isoFrom) {
-                across.add(new Tick(x.at(iso), iso >= 10_000 ? iso / 100 / 10.0 + "k" : Integer.toString(iso)));
-            }
-        }
-        List<Tick> down = new ArrayList<>();
+        List<LogScale.Tick> down = new ArrayList<>();
         for (double percent : new double[] {0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20}) {
             if (percent / 100 > least && percent / 100 < most) {
-                down.add(new Tick(y.at(percent / 100), String.format(Locale.ROOT, "%s %%", trimmed(percent))));
+                down.add(new LogScale.Tick(y.at(percent / 100), String.format(Locale.ROOT, "%s %%", trimmed(percent))));
             }
         }
         List<Row> rows = byIso.entrySet().stream()
@@ -95,7 +87,13 @@ public record NoiseChart(
                         100 * law.sigma(entry.getKey())))
                 .toList();
         return new NoiseChart(
-                law, List.copyOf(points.values()), line.toString(), upper.toString() + lower + "Z", across, down, rows);
+                law,
+                List.copyOf(points.values()),
+                line.toString(),
+                upper.toString() + lower + "Z",
+                x.stops(isoTo),
+                down,
+                rows);
     }
 
     private static String trimmed(double percent) {
@@ -109,12 +107,5 @@ public record NoiseChart(
     private static double middle(List<Double> values) {
         List<Double> sorted = values.stream().sorted().toList();
         return (sorted.get((sorted.size() - 1) / 2) + sorted.get(sorted.size() / 2)) / 2;
-    }
-
-    /** A log scale. */
-    record Scale(double from, double to, double start, double end) {
-        double at(double value) {
-            return start + (end - start) * Math.log(value / from) / Math.log(to / from);
-        }
     }
 }

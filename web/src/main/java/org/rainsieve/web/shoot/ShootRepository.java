@@ -179,11 +179,15 @@ class ShootRepository {
                 .update();
     }
 
-    /** @param verdict {@code held}, {@code accepted} or null */
-    void decide(long frameId, String verdict) {
-        db.sql("UPDATE frame SET verdict = ? WHERE id = ?")
-                .params(verdict, frameId)
-                .update();
+    /**
+     * @param verdict {@code held}, {@code accepted} or null
+     * @return false when the shoot has no such frame
+     */
+    boolean decide(long shootId, long frameId, String verdict) {
+        return db.sql("UPDATE frame SET verdict = ? WHERE id = ? AND shoot_id = ? AND state <> 'own'")
+                        .params(verdict, frameId, shootId)
+                        .update()
+                == 1;
     }
 
     void tryAgain(long shootId) {

@@ -72,10 +72,9 @@ public class ShootService {
             case "follow" -> null;
             default -> throw new NotPossibleException("A frame can be held back, accepted or follow its rung.");
         };
-        if (frames(shootId).stream().noneMatch(row -> row.id() == frameId)) {
+        if (!repository.decide(shootId, frameId, verdict)) {
             throw new NotFoundException("There is no such frame in this shoot.");
         }
-        repository.decide(frameId, verdict);
     }
 
     public List<FrameForWork> readyFrames(long shootId) {

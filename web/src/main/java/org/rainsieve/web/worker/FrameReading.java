@@ -7,6 +7,7 @@ import java.nio.file.StandardCopyOption;
 import org.rainsieve.dng.DngFrame;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.noise.NoiseReader;
 import org.rainsieve.pipeline.Draft;
 import org.rainsieve.pipeline.ReducedPicture;
 import org.rainsieve.raw.OwnReturnException;
@@ -39,9 +40,7 @@ final class FrameReading {
             Reading reading = Reading.of(dng.mosaic(), NoiseModel.ofProfile(dng.noiseProfile()));
             NoiseModel noise = reading.law();
             if (noise == null) {
-                throw new RefusedException(
-                        "The noise of this frame cannot be read: it has too few pixels that are neither"
-                                + " clipped nor empty.");
+                throw new RefusedException(NoiseReader.NO_ANSWER);
             }
             thumbnail(frameId, dng);
             shoots.read(
