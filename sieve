@@ -239,8 +239,10 @@ case "${1:-help}" in
     shift
     set_up_java
     need mvn maven dcraw_emu libraw-bin
+    from=$PWD
     cd "$here"
     mvn -q -B -pl core,benchmarks compile dependency:build-classpath -Dmdep.outputFile="$here/benchmarks/target/classpath"
+    cd "$from"
     exec "$java" -Xmx1400m -XX:+UseParallelGC -Djava.awt.headless=true --enable-native-access=ALL-UNNAMED \
       -cp "$here/benchmarks/target/classes:$here/core/target/classes:$(cat "$here/benchmarks/target/classpath")" org.rainsieve.benchmarks.Benchmarks "$@"
     ;;
@@ -256,6 +258,7 @@ case "${1:-help}" in
 ./sieve process FOLDER …     the same work on the command line; ./sieve process --help
 ./sieve test                 every test, headless
 ./sieve benchmark speed      speed of each step, beside general-purpose libraries
+./sieve benchmark quality FOLDER   picture quality of each method on the pictures of a folder
 TEXT
     [ "${1:-help}" = help ] || [ "${1:-}" = --help ] || exit 2
     ;;

@@ -80,6 +80,59 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 
+  // One reading at a time is told in words: the one pointed at, or the next by the arrow keys.
+  Alpine.data("noiseChart", () => ({
+    told: "a reading: point at it, or use the arrow keys on the chart",
+    at: -1,
+    tell(circle) {
+      this.$refs.chart.querySelectorAll("circle").forEach((other) => other.setAttribute("fill", other === circle ? "#8f6a1c" : "none"));
+      this.told = circle.querySelector("title").textContent;
+    },
+    point(event) {
+      const circle = event.target.closest("circle");
+      if (circle) this.tell(circle);
+    },
+    step(event) {
+      const by = { ArrowRight: 1, ArrowLeft: -1 }[event.key];
+      const circles = [...this.$refs.chart.querySelectorAll("circle")];
+      if (!by || circles.length === 0) return;
+      circles.sort((p, q) => p.getAttribute("cx") - q.getAttribute("cx"));
+      this.at = Math.min(circles.length - 1, Math.max(0, this.at + by));
+      this.tell(circles[this.at]);
+      event.preventDefault();
+      event.stopPropagation();
+    },
+  }));
+
+  Alpine.data("focusMap", () => ({
+    shown: false,
+    get label() { return this.shown ? "Hide focus map" : "Show focus map"; },
+    toggle() {
+      this.shown = !this.shown;
+      this.$refs.map.toggleAttribute("hidden", !this.shown);
+    },
+  }));
+
+  // A slider and a number that show the same amount; the number is what is sent.
+  Alpine.data("amount", () => ({
+    init() { this.type(); },
+    type() { this.$refs.range.value = this.$refs.number.value; },
+    slide() {
+      this.$refs.number.value = this.$refs.range.value;
+      this.$refs.number.dispatchEvent(new Event("change", { bubbles: true }));
+    },
+  }));
+
+  Alpine.data("bookFile", () => ({
+    choose() { this.$refs.file.click(); },
+    async read() {
+      const file = this.$refs.file.files[0];
+      if (!file) return;
+      this.$refs.text.value = await file.text();
+      this.$root.submit();
+    },
+  }));
+
   // The ladder's handles and the form's numbers are two views of the same amounts.
   Alpine.data("ladder", () => ({
     init() {
@@ -217,6 +270,11 @@ function drawColumn(group) {
     const start = document.querySelector("#start-run button:not(:disabled)");
     if (key === "r" && start) start.focus();
     const frame = document.activeElement.closest("[data-frame]");
+    const page = document.querySelector("[data-frame-page]");
+    const beside = page && { ArrowRight: page.dataset.next, ArrowLeft: page.dataset.previous }[event.key];
+    if (beside) location.href = "/frames/" + beside;
+    const change = { u: "[data-undo]", U: "[data-redo]" }[event.key];
+    if (change && document.querySelector(change)) document.querySelector(change).click();
     if (event.key === "ArrowRight" || event.key === "ArrowLeft") {
       const all = [...document.querySelectorAll("[data-frame]")];
       if (all.length === 0) return;

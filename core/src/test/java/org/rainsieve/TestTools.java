@@ -10,22 +10,29 @@ import java.util.List;
 import java.util.concurrent.TimeUnit;
 import javax.imageio.ImageIO;
 import org.rainsieve.colour.RgbSpace;
+import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.dng.CfaDngWriter;
 import org.rainsieve.dng.DngFrame;
 import org.rainsieve.dng.DngReader;
 import org.rainsieve.dng.Tag;
 import org.rainsieve.dng.TiffDirectory;
 import org.rainsieve.dng.TiffReader;
+import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.Region;
+import org.rainsieve.measure.Psnr;
+import org.rainsieve.noise.DefectMap;
+import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.pipeline.Cancel;
+import org.rainsieve.pipeline.DenoiseStep;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.ReturnWriter;
 import org.rainsieve.pipeline.TileCache;
 import org.rainsieve.raw.RawOpener;
 import org.rainsieve.scene.SimulatedCamera;
+import org.rainsieve.scene.SimulatedSensor;
 
 /** What several tests need: reference programs, their pictures, frames and returns. */
 public final class TestTools {
@@ -101,6 +108,7 @@ public final class TestTools {
                 name,
                 RawOpener.sha256(dng),
                 settings,
+                DefectMap.EMPTY,
                 1,
                 to,
                 new TileCache(256L << 20),
@@ -135,6 +143,23 @@ public final class TestTools {
 
     /** What brings {@link #photograph} back to how it is shown. */
     public static final double[] SHOWN = {4, 2, 3.2};
+
+    /** Colour PSNR of a photograph of the test resources after exposing it with noise and denoising it, nothing kept. */
+    public static double denoisedDb(String name, CfaPattern pattern, String method, double a, double b) {
+        Planes truth = photograph(name);
+        Mosaic mosaic = new SimulatedSensor(pattern, 3072, 16383).expose(truth, a, b, 11);
+        Planes out = new Planes(mosaic.bounds(), 3);
+        new DenoiseStep(
+                        "t",
+                        mosaic,
+                        NoiseModel.uniform(a, b),
+                        new double[] {2, 1, 1.6},
+                        new DenoiseSettings(true, method, 0, 0),
+                        new TileCache(64L << 20),
+                        Cancel.NEVER)
+                .fill(out);
+        return Psnr.cpsnrDb(out, truth, truth.region().grow(-16), SHOWN);
+    }
 
     /** LibRaw's linear camera values (no matrix, no balance) of a mosaic DNG, as planes. */
     public static Planes libraw(Path dng, String... options) {

@@ -27,6 +27,7 @@ import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
 import org.rainsieve.measure.Psnr;
+import org.rainsieve.noise.DefectMap;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.DenoiseStep;
@@ -35,6 +36,7 @@ import org.rainsieve.pipeline.ReturnVerifier;
 import org.rainsieve.pipeline.ReturnWriter;
 import org.rainsieve.pipeline.TileCache;
 import org.rainsieve.raw.RawOpener;
+import org.rainsieve.reading.Reading;
 import org.rainsieve.scene.PlainScene;
 import org.rainsieve.scene.SimulatedCamera;
 import org.rainsieve.scene.SimulatedSensor;
@@ -69,6 +71,10 @@ final class SpeedBenchmark {
         double open = best("opening", MEGAPIXELS, () -> RawOpener.open(original));
         RawOpener.Opened opened = RawOpener.open(original);
         DngFrame frame = opened.frame();
+        best(
+                "reading (noise, blur, focus map, defects)",
+                MEGAPIXELS,
+                () -> Reading.full(frame.mosaic(), noise, frame.colour().gains()));
         double quick = best("Quick", MEGAPIXELS, () -> tiles(frame.mosaic(), noise, Methods.of(Methods.QUICK)));
         double demosaic = best("demosaic (decide, interpolate)", MEGAPIXELS, () -> tiles(frame.mosaic(), noise, null));
         best("Learned", MEGAPIXELS, () -> tiles(frame.mosaic(), noise, Methods.of(Methods.LEARNED)));
@@ -86,6 +92,7 @@ final class SpeedBenchmark {
                     "original.dng",
                     again.sha256(),
                     settings,
+                    DefectMap.EMPTY,
                     1,
                     file,
                     new TileCache(256L << 20),

@@ -1,40 +1,63 @@
 package org.rainsieve.book;
 
+import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
 import org.rainsieve.denoise.DenoiseSettings;
 
-/** One camera's settings: its rungs in order of exposure index, at least one. */
-public record Page(String camera, List<Rung> rungs) {
+/**
+ * One camera's settings: its rungs in order of exposure index, at least one.
+ *
+ * @param schema of the JSON form, see docs/book-format.md; older numbers are read and come out as {@link #SCHEMA}
+ * @param offset added to the amounts of all rungs
+ * @param engine version of Rain Sieve that the page's returns are made with, so that next month's set matches; empty
+ *     while nothing was made
+ * @param model name of the trained model that goes with it; empty as above
+ */
+public record Page(int schema, String camera, List<Rung> rungs, Offset offset, String engine, String model) {
+    public static final int SCHEMA = 2;
+
     public Page {
-        if (rungs.isEmpty()) {
+        if (schema > SCHEMA) {
+            throw new IllegalArgumentException(
+                    "This page was written by a newer version of Rain Sieve (schema " + schema + ")");
+        }
+        schema = SCHEMA;
+        if (camera == null || camera.isBlank()) {
+            throw new IllegalArgumentException("A page needs the name of its camera");
+        }
+        if (rungs == null || rungs.isEmpty()) {
             throw new IllegalArgumentException("A page needs at least one rung");
         }
         rungs = rungs.stream().sorted(Comparator.comparingInt(Rung::ei)).toList();
         if (rungs.stream().map(Rung::ei).distinct().count() < rungs.size()) {
             throw new IllegalArgumentException("There are two rungs at one exposure index");
         }
+        offset = offset == null ? Offset.NONE : offset;
+        engine = engine == null ? "" : engine;
+        model = model == null ? "" : model;
+    }
+
+    public Page(String camera, List<Rung> rungs) {
+        this(SCHEMA, camera, rungs, Offset.NONE, "", "");
     }
 
     /**
-     * What a new camera begins with: less grain is left where there is more of it, and colour noise goes.
-     *
-     * @param method usually {@link org.rainsieve.denoise.Methods#best}
-     */
-    public static Page suggested(String camera, String method) {
-        return new Page(
-                camera,
-                List.of(
-                        new Rung(100, new DenoiseSettings(true, method, 40, 10)),
-                        new Rung(1600, new DenoiseSettings(true, method, 30, 0)),
-                        new Rung(25600, new DenoiseSettings(true, method, 15, 0))));
-    }
-
-    /**
-     * Settings at an exposure index: amounts interpolated over log2(EI), constant beyond the ends; what cannot be
-     * interpolated is taken from the nearer rung (the lower one exactly half way).
+     * Settings at an exposure index: amounts interpolated over log2(EI), constant beyond the ends, with the camera's offset
+     * added; what cannot be interpolated is taken from the nearer rung (the lower one exactly half way).
      */
     public DenoiseSettings at(double ei) {
+        DenoiseSettings rung = onRungs(ei);
+        return offset.isNone()
+                ? rung
+                : new DenoiseSettings(
+                        rung.on(),
+                        rung.method(),
+                        within(rung.grainKeptPercent() + offset.grainKeptPoints()),
+                        within(rung.colourNoiseKeptPercent() + offset.colourNoiseKeptPoints()));
+    }
+
+    private DenoiseSettings onRungs(double ei) {
         Rung below = rungs.get(0);
         Rung above = rungs.get(rungs.size() - 1);
         if (ei <= below.ei()) {
@@ -58,6 +81,57 @@ public record Page(String camera, List<Rung> rungs) {
                 nearer.method(),
                 mix(below.denoise().grainKeptPercent(), above.denoise().grainKeptPercent(), share),
                 mix(below.denoise().colourNoiseKeptPercent(), above.denoise().colourNoiseKeptPercent(), share));
+    }
+
+    /** The rung that a frame at that exposure index takes most from. */
+    public Rung nearest(double ei) {
+        return rungs.stream()
+                .min(Comparator.comparingDouble(rung -> Math.abs(Math.log(rung.ei() / ei))))
+                .orElseThrow();
+    }
+
+    /** Whether a change of the rung (or of a new one there) changes what a frame at {@code ei} takes. */
+    public boolean touches(int rungEi, double ei) {
+        int below = rungs.stream()
+                .mapToInt(Rung::ei)
+                .filter(other -> other < rungEi)
+                .max()
+                .orElse(0);
+        int above = rungs.stream()
+                .mapToInt(Rung::ei)
+                .filter(other -> other > rungEi)
+                .min()
+                .orElse(Integer.MAX_VALUE);
+        return ei > below && ei < above;
+    }
+
+    /** The page with a rung added, or in place of the one at the same exposure index. */
+    public Page withRung(Rung rung) {
+        List<Rung> changed = new ArrayList<>(rungs);
+        changed.removeIf(other -> other.ei() == rung.ei());
+        changed.add(rung);
+        return withRungs(changed);
+    }
+
+    public Page withRungs(List<Rung> changed) {
+        return new Page(schema, camera, changed, offset, engine, model);
+    }
+
+    public Page withOffset(Offset changed) {
+        return new Page(schema, camera, rungs, changed, engine, model);
+    }
+
+    public Page withCamera(String other) {
+        return new Page(schema, other, rungs, offset, engine, model);
+    }
+
+    /** The page bound to a version of the engine and a model. */
+    public Page pinned(String engineVersion, String modelName) {
+        return new Page(schema, camera, rungs, offset, engineVersion, modelName);
+    }
+
+    static double within(double percent) {
+        return Math.max(0, Math.min(100, percent));
     }
 
     private static double mix(double from, double to, double share) {

@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.reading.Blur;
 import org.rainsieve.reading.Reading;
 
 /** Tells which frames their rung does not fit, and why, in words. */
@@ -14,6 +15,33 @@ public final class Strays {
     /** Share of clipped photosites beyond which a frame is burnt out rather than lit by lamps. (Common practice.) */
     private static final double CLIPPED_HARD_PERCENT = 10;
 
+    /** Blur this many times its group's, and this much more, is far from it. (Common practice.) */
+    private static final double BLURRED = 1.5;
+
+    private static final double BLURRED_PX = 0.4;
+
+    /** Fewer frames are no group to compare with. */
+    private static final int FEW = 4;
+
+    /**
+     * The frames that one is compared with: of the same shoot, camera and ISO.
+     *
+     * @param sigmaPx the middle of their blur; NaN when unknown
+     */
+    public record Group(int frames, double sigmaPx) {
+        public static final Group NONE = new Group(0, Double.NaN);
+
+        /** @param blurs of the group's frames; null for those whose blur is unknown */
+        public static Group of(List<Blur> blurs) {
+            double[] sigmas = blurs.stream()
+                    .filter(blur -> blur != null && !blur.moved())
+                    .mapToDouble(Blur::sigmaPx)
+                    .sorted()
+                    .toArray();
+            return sigmas.length == 0 ? NONE : new Group(sigmas.length, sigmas[(sigmas.length - 1) / 2]);
+        }
+    }
+
     private Strays() {}
 
     /**
@@ -21,7 +49,15 @@ public final class Strays {
      * @return the reasons, most important first; empty for a frame that fits
      */
     public static List<String> reasons(Reading reading, NoiseModel law) {
+        return reasons(reading, law, Group.NONE);
+    }
+
+    /** The same, with its blur against its group's. */
+    public static List<String> reasons(Reading reading, NoiseModel law, Group group) {
         List<String> reasons = new ArrayList<>();
+        if (reading.dark()) {
+            return List.of("an exposure without light: it tells the body's defects and is not a picture");
+        }
         if (reading.denoisedBefore()) {
             reasons.add("noise was taken out of this file before: neighbouring photosites share what is left");
         } else if (reading.noise() != null && !reading.noise().uncertain()) {
@@ -34,10 +70,33 @@ public final class Strays {
                         off > 1 ? "above" : "below"));
             }
         }
+        blur(reading.blur(), group, reasons);
         if (reading.clippedPercent() > CLIPPED_HARD_PERCENT) {
             reasons.add(String.format(Locale.ROOT, "%.0f %% of it is clipped", reading.clippedPercent()));
         }
         return reasons;
+    }
+
+    private static void blur(Blur blur, Group group, List<String> reasons) {
+        if (blur == null || group.frames < FEW) {
+            return;
+        }
+        if (blur.moved() && blur.linePx() > BLURRED * 2 * group.sigmaPx) {
+            reasons.add(String.format(
+                    Locale.ROOT,
+                    "moved by %.0f px or more at %.0f°; its group is sharp to %.1f px",
+                    blur.linePx(),
+                    blur.lineAngleDegrees(),
+                    group.sigmaPx));
+        } else if (!blur.moved()
+                && blur.sigmaPx() > BLURRED * group.sigmaPx
+                && blur.sigmaPx() > group.sigmaPx + BLURRED_PX) {
+            reasons.add(String.format(
+                    Locale.ROOT,
+                    "softer than its group: blur σ %.1f px where it is sharpest, the group's is %.1f px",
+                    blur.sigmaPx(),
+                    group.sigmaPx));
+        }
     }
 
     /** The noise's sd at the frame's own brightness as read, against the book's. NaN when it could not be read. */

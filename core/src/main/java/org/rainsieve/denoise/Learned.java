@@ -18,6 +18,7 @@ import java.util.HexFormat;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.concurrent.ConcurrentHashMap;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
@@ -42,41 +43,19 @@ public final class Learned implements DenoiseMethod {
 
     public static final String NOT_FOR_SIX = "The method Learned has no model for 6×6 sensors yet. Choose Quick.";
 
-    private static final String MODEL = "/org/rainsieve/denoise/bayer-1.onnx";
+    /** Models that were released, oldest first; none is ever taken away, so that a camera's next set matches its last. */
+    static final List<String> MODELS = List.of("bayer-1", "bayer-2");
 
     private static final int KEPT_CORRECTIONS = 64;
 
     /** What the network's first layers reduce by; cells of all tiles must lie alike in that grid. */
     private static final int ALIGNED_PX = 16;
 
-    /** Taken once: a run asks for it for every frame. */
-    private static final class Hash {
-        static final String VALUE = of(model());
-
-        private static String of(byte[] model) {
-            try {
-                return HexFormat.of()
-                        .formatHex(MessageDigest.getInstance("SHA-256").digest(model));
-            } catch (NoSuchAlgorithmException e) {
-                throw new IllegalStateException(e);
-            }
-        }
-    }
+    /** Hashes of the model files by name, taken once: a run asks for them for every frame. */
+    private static final Map<String, String> HASHES = new ConcurrentHashMap<>();
 
     /** Loaded at the first use, and only where pixels are worked on. */
-    private static final class Holder {
-        static final Learned INSTANCE = load();
-
-        private static Learned load() {
-            try {
-                return new Learned(model());
-            } catch (OrtException e) {
-                throw new IllegalStateException(
-                        "The model file of the method Learned is broken. Install Rain Sieve again, or choose Quick.",
-                        e);
-            }
-        }
-    }
+    private static final Map<String, Learned> LOADED = new ConcurrentHashMap<>();
 
     /** What the network's means are off by, for the noise laws and white balances in use: the last few. */
     private final Map<List<Object>, LevelCorrection> corrections =
@@ -99,24 +78,62 @@ public final class Learned implements DenoiseMethod {
     }
 
     static boolean hasModel() {
-        return Learned.class.getResource(MODEL) != null;
+        return MODELS.stream().allMatch(name -> Learned.class.getResource(file(name)) != null);
     }
 
-    private static byte[] model() {
-        try (InputStream in = Learned.class.getResourceAsStream(MODEL)) {
+    /** The model that new pages are bound to. */
+    static String newest() {
+        return MODELS.get(MODELS.size() - 1);
+    }
+
+    private static String file(String name) {
+        return "/org/rainsieve/denoise/" + name + ".onnx";
+    }
+
+    private static byte[] model(String name) {
+        try (InputStream in = Learned.class.getResourceAsStream(file(name))) {
+            if (in == null) {
+                throw new IllegalArgumentException("There is no model called " + name);
+            }
             return in.readAllBytes();
         } catch (IOException e) {
             throw new UncheckedIOException(e);
         }
     }
 
-    static String modelHash() {
-        return Hash.VALUE;
+    static String hash(String name) {
+        return HASHES.computeIfAbsent(name, wanted -> {
+            try {
+                return HexFormat.of()
+                        .formatHex(MessageDigest.getInstance("SHA-256").digest(model(wanted)));
+            } catch (NoSuchAlgorithmException e) {
+                throw new IllegalStateException(e);
+            }
+        });
+    }
+
+    /** @throws IllegalArgumentException in plain words when no model that ships has that hash */
+    static String named(String hash) {
+        return MODELS.stream()
+                .filter(name -> hash(name).equals(hash))
+                .findFirst()
+                .orElseThrow(
+                        () -> new IllegalArgumentException(
+                                "The model that these settings were made with is not part of this installation. Install the"
+                                        + " version of Rain Sieve that made them, or choose another model in the camera book."));
     }
 
     /** @throws IllegalStateException in plain words when the model that ships is broken */
-    static Learned instance() {
-        return Holder.INSTANCE;
+    static Learned instance(String name) {
+        return LOADED.computeIfAbsent(name, wanted -> {
+            try {
+                return new Learned(model(wanted));
+            } catch (OrtException e) {
+                throw new IllegalStateException(
+                        "The model file of the method Learned is broken. Install Rain Sieve again, or choose Quick.",
+                        e);
+            }
+        });
     }
 
     @Override

@@ -25,6 +25,9 @@ final class LevelCorrection {
     /** A field's edge is left out, as its neighbours are seen there. */
     private static final int EDGE_PX = 24;
 
+    /** Below this level no noise reaches the clipping point. */
+    private static final double UNCUT = 0.4;
+
     private final float[][] level = new float[3][FIELDS];
     private final float[][] excess = new float[3][FIELDS];
 
@@ -44,9 +47,16 @@ final class LevelCorrection {
             double seen = Math.min(1, light + Math.sqrt(noise.b().get(c)) * Chance.normal(random));
             mosaic.channel(0)[mosaic.index(x, y)] = (float) seen;
             if (inner(x, y)) {
-                // The mean of what was drawn, not of the law: its own chance cancels.
                 sums[c][field] += seen;
                 counts[c][field]++;
+            }
+        });
+        // The chance of the draw is taken out: what stands against the answers is the level itself.
+        forEachPixel((x, y, field) -> {
+            int c = PATTERN.colourAt(x, y);
+            if (grey(field) < UNCUT) {
+                int i = mosaic.index(x, y);
+                mosaic.channel(0)[i] += (float) (grey(field) / gains[c] - sums[c][field] / counts[c][field]);
             }
         });
         Planes out = estimator.apply(mosaic);
@@ -63,8 +73,8 @@ final class LevelCorrection {
             for (int field = 0; field < FIELDS; field++) {
                 correction.level[c][field] = (float) answers[c][field];
                 // The brightest field stands at the clipping point, where the sensor cuts what lies above.
-                correction.excess[c][field] =
-                        field == FIELDS - 1 ? 0 : (float) (answers[c][field] - sums[c][field] / counts[c][field]);
+                double mean = grey(field) < UNCUT ? grey(field) / gains[c] : sums[c][field] / counts[c][field];
+                correction.excess[c][field] = field == FIELDS - 1 ? 0 : (float) (answers[c][field] - mean);
             }
         }
         return correction;

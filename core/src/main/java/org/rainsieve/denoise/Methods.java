@@ -9,27 +9,26 @@ import org.rainsieve.frame.RefusedException;
 public final class Methods {
     public static final String QUICK = "Quick";
     public static final String LEARNED = "Learned";
-    private static final List<String> PLANNED = List.of("Patch");
+    public static final String PATCH = "Patch";
     private static final DenoiseMethod QUICK_METHOD = new Quick();
+    private static final DenoiseMethod PATCH_METHOD = new Patch();
 
     private Methods() {}
 
     public static List<String> names() {
-        return List.of(QUICK, LEARNED);
+        return List.of(QUICK, PATCH, LEARNED);
     }
 
     /** @throws IllegalArgumentException naming a method that does not exist, or not yet, or lacks its model file */
     public static void check(String name) {
         if (LEARNED.equals(name) && !Learned.hasModel()) {
             throw new IllegalArgumentException(
-                    "The model file of the method Learned is missing. Install Rain Sieve again, or choose " + QUICK
+                    "The model file of the method Learned is missing. Install Rain Sieve again, or choose " + PATCH
                             + ".");
         }
         if (!names().contains(name)) {
             throw new IllegalArgumentException(
-                    PLANNED.contains(name)
-                            ? "The method " + name + " does not exist yet. Choose " + String.join(" or ", names()) + "."
-                            : "There is no method called " + name + ". Choose " + String.join(" or ", names()) + ".");
+                    "There is no method called " + name + ". Choose " + String.join(", ", names()) + ".");
         }
     }
 
@@ -38,13 +37,34 @@ public final class Methods {
      * @throws IllegalStateException in plain words when a model file is broken
      */
     public static DenoiseMethod of(String name) {
+        return of(name, "");
+    }
+
+    /**
+     * The same with one of the models that were released.
+     *
+     * @param modelHash SHA-256 of the model file; empty for the newest
+     */
+    public static DenoiseMethod of(String name, String modelHash) {
         check(name);
-        return LEARNED.equals(name) ? Learned.instance() : QUICK_METHOD;
+        if (!LEARNED.equals(name)) {
+            return PATCH.equals(name) ? PATCH_METHOD : QUICK_METHOD;
+        }
+        return Learned.instance(modelHash.isEmpty() ? Learned.newest() : Learned.named(modelHash));
+    }
+
+    /** Names of the trained models that can be chosen, newest last. */
+    public static List<String> models() {
+        return Learned.MODELS;
+    }
+
+    public static String newestModel() {
+        return Learned.newest();
     }
 
     /** Whether a method can work on mosaics of that pattern. */
     public static boolean suits(String name, CfaPattern pattern) {
-        return !LEARNED.equals(name) || pattern.isBayer();
+        return QUICK.equals(name) || pattern.isBayer();
     }
 
     /** The best method there is for mosaics of that pattern. */
@@ -53,26 +73,30 @@ public final class Methods {
     }
 
     /** @throws RefusedException in plain words when the method cannot be used on mosaics of that pattern */
-    public static void checkUse(String name, CfaPattern pattern) throws RefusedException {
+    public static void checkUse(String name, String modelHash, CfaPattern pattern) throws RefusedException {
         if (!suits(name, pattern)) {
-            throw new RefusedException(Learned.NOT_FOR_SIX);
+            throw new RefusedException(LEARNED.equals(name) ? Learned.NOT_FOR_SIX : Patch.NOT_FOR_SIX);
         }
         try {
-            of(name);
+            of(name, modelHash);
         } catch (IllegalArgumentException | IllegalStateException e) {
             throw new RefusedException(e.getMessage(), e);
         }
     }
 
-    /** SHA-256 of the trained model that a method rests on; empty for methods without one. */
-    public static String modelHash(String name) {
-        return LEARNED.equals(name) ? Learned.modelHash() : "";
+    /**
+     * SHA-256 of the trained model that a method rests on; empty for methods without one.
+     *
+     * @param model name of the model; empty for the newest
+     */
+    public static String modelHash(String name, String model) {
+        return LEARNED.equals(name) ? Learned.hash(model.isEmpty() ? Learned.newest() : model) : "";
     }
 
     /** The method's own spelling for a name typed in any case; the name itself if there is none. */
     public static String spelled(String typed) {
         String lower = typed.toLowerCase(Locale.ROOT);
-        for (String name : List.of(QUICK, LEARNED, PLANNED.get(0))) {
+        for (String name : names()) {
             if (name.toLowerCase(Locale.ROOT).equals(lower)) {
                 return name;
             }

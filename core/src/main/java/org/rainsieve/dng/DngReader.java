@@ -366,6 +366,7 @@ public final class DngReader {
                 exif.real(Tag.FOCAL_LENGTH, Double.NaN),
                 exif.text(Tag.LENS_MODEL),
                 time,
-                orientation >= 1 && orientation <= 8 ? orientation : 1);
+                orientation >= 1 && orientation <= 8 ? orientation : 1,
+                exif.real(Tag.EXPOSURE_BIAS, Double.NaN));
     }
 }

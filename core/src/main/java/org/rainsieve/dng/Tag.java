@@ -28,6 +28,7 @@ public final class Tag {
     public static final int CFA_REPEAT_DIM = 33421;
     public static final int CFA_PATTERN = 33422;
     public static final int EXPOSURE_TIME = 33434;
+    public static final int EXPOSURE_BIAS = 37380;
     public static final int F_NUMBER = 33437;
     public static final int EXIF_IFD = 34665;
     public static final int GPS_IFD = 34853;

@@ -45,7 +45,35 @@ public final class Xmp {
             "http://ns.adobe.com/tiff/1.0/",
             "http://ns.adobe.com/exif/1.0/aux/");
 
+    private static final String DEVELOP = "http://ns.adobe.com/camera-raw-settings/1.0/";
+
     private Xmp() {}
+
+    /**
+     * The exposure correction that a sidecar asks for (crs:Exposure of the XMP specification, part 2, or its later form
+     * crs:Exposure2012).
+     *
+     * @return in stops; NaN when the packet does not tell, or is no XMP
+     */
+    public static double exposureStops(byte[] packet) {
+        try {
+            Document document = builder().parse(new ByteArrayInputStream(packet));
+            for (String name : new String[] {"Exposure2012", "Exposure"}) {
+                NodeList elements = document.getElementsByTagNameNS(DEVELOP, name);
+                String value = elements.getLength() > 0 ? elements.item(0).getTextContent() : "";
+                NodeList descriptions = document.getElementsByTagNameNS(RDF, "Description");
+                for (int i = 0; i < descriptions.getLength() && value.isBlank(); i++) {
+                    value = ((Element) descriptions.item(i)).getAttributeNS(DEVELOP, name);
+                }
+                if (!value.isBlank()) {
+                    return Double.parseDouble(value.strip());
+                }
+            }
+            return Double.NaN;
+        } catch (SAXException | IOException | ParserConfigurationException | NumberFormatException e) {
+            return Double.NaN;
+        }
+    }
 
     /**
      * @param original the original's packet, or an empty array

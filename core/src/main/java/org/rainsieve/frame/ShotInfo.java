@@ -7,6 +7,7 @@ package org.rainsieve.frame;
  * @param exposureSeconds exposure time
  * @param takenAt local date and time as {@code yyyy-MM-ddTHH:mm:ss[.fff][+hh:mm]}
  * @param orientation TIFF orientation, 1 to 8
+ * @param compensationStops exposure compensation set on the camera
  */
 public record ShotInfo(
         String make,
@@ -18,7 +19,8 @@ public record ShotInfo(
         double focalLengthMm,
         String lens,
         String takenAt,
-        int orientation) {
+        int orientation,
+        double compensationStops) {
 
     /** The name of the body as the camera book shows it: maker and model without saying the maker twice. */
     public String camera() {

@@ -30,6 +30,11 @@ public final class HotPixels {
      */
     private static final double LIGHT_SHARE = 0.13;
 
+    /** Told of every defect. */
+    public interface Found {
+        void at(int x, int y);
+    }
+
     private final CfaPattern pattern;
     private final NoiseModel noise;
     private final double[] gains;
@@ -74,6 +79,15 @@ public final class HotPixels {
      * @return how many photosites were repaired
      */
     public int repair(Planes mosaic) {
+        return repair(mosaic, null);
+    }
+
+    /**
+     * The same, and tells where.
+     *
+     * @param found is called with the place of each, in the coordinates of the mosaic; may be null
+     */
+    public int repair(Planes mosaic, Found found) {
         Region r = mosaic.region();
         int w = r.width();
         float[] out = mosaic.channel(0);
@@ -110,10 +124,28 @@ public final class HotPixels {
                 if ((hot || dead) && standsAlone(m, i, w, offsets, x, r.y() + y, v - middle, colour)) {
                     out[i] = middle;
                     repaired++;
+                    if (found != null) {
+                        found.at(x, r.y() + y);
+                    }
                 }
             }
         }
         return repaired;
+    }
+
+    /** Replaces one photosite that is known to be defect by its neighbours of the same colour, if they lie in the region. */
+    public void replace(Planes mosaic, int x, int y) {
+        Region r = mosaic.region();
+        if (!r.grow(-MARGIN).contains(new Region(x, y, 1, 1))) {
+            return;
+        }
+        int[][] places = near[Math.floorMod(y, pattern.height()) * pattern.width() + Math.floorMod(x, pattern.width())];
+        int[] offsets = new int[NEIGHBOURS];
+        for (int k = 0; k < NEIGHBOURS; k++) {
+            offsets[k] = places[k][1] * r.width() + places[k][0];
+        }
+        int i = mosaic.index(x, y);
+        mosaic.channel(0)[i] = middle(mosaic.channel(0), i, offsets);
     }
 
     /** The neighbours' excess after white balance, each weighted by how little noise its balanced value has. */

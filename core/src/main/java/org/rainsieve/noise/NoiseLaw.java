@@ -2,7 +2,6 @@ package org.rainsieve.noise;
 
 import java.util.Arrays;
 import java.util.List;
-import java.util.OptionalDouble;
 
 /**
  * How a body's noise grows with ISO: a in proportion, b = r₀·ISO² + r₁ (read noise before and after the gain). Fitted to
@@ -85,6 +84,15 @@ public record NoiseLaw(double aPerIso, double r0, double r1, double sigmaErrorPe
         return Math.sqrt(law.variance(1, MID_GREY));
     }
 
+    /**
+     * Sd of one green photosite where the frame is shown as 18 % grey.
+     *
+     * @param brightened by how much it is brightened to be shown, 2^push
+     */
+    public static double sigmaAsShown(NoiseModel law, double brightened) {
+        return brightened * Math.sqrt(law.variance(1, MID_GREY / brightened));
+    }
+
     public boolean restsOnFew() {
         return readings < FEW;
     }
@@ -92,8 +100,6 @@ public record NoiseLaw(double aPerIso, double r0, double r1, double sigmaErrorPe
     private static double median(double[] values) {
         double[] sorted = values.clone();
         Arrays.sort(sorted);
-        OptionalDouble middle = Arrays.stream(sorted, (sorted.length - 1) / 2, sorted.length / 2 + 1)
-                .average();
-        return middle.orElse(0);
+        return NoiseModel.median(sorted);
     }
 }

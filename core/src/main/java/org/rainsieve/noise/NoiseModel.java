@@ -74,7 +74,7 @@ public record NoiseModel(List<Double> a, List<Double> b) {
         return new NoiseModel(List.of(a), List.of(b));
     }
 
-    private static double median(double[] sorted) {
+    static double median(double[] sorted) {
         int n = sorted.length;
         return n % 2 == 1 ? sorted[n / 2] : (sorted[n / 2 - 1] + sorted[n / 2]) / 2;
     }

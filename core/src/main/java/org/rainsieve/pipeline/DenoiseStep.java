@@ -9,6 +9,7 @@ import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.PixelSource;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
+import org.rainsieve.noise.DefectMap;
 import org.rainsieve.noise.HotPixels;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.noise.RootScale;
@@ -24,7 +25,15 @@ public final class DenoiseStep implements PixelSource {
     private static final float NEARLY_WHITE = 0.99f;
 
     /** What the tiles of one frame depend on; amounts are not part of it. */
-    private record Key(Object frame, boolean on, String method, NoiseModel noise, int tileX, int tileY) {}
+    private record Key(
+            Object frame,
+            boolean on,
+            String method,
+            String model,
+            NoiseModel noise,
+            String defects,
+            int tileX,
+            int tileY) {}
 
     private final Object frame;
     private final Mosaic mosaic;
@@ -33,6 +42,9 @@ public final class DenoiseStep implements PixelSource {
     private final DenoiseSettings settings;
     private final TileCache cache;
     private final Cancel cancel;
+    private final String model;
+    private final DefectMap defects;
+    private final String defectsHash;
     private final HotPixels hotPixels;
     private final Demosaic linear;
     private final Demosaic scaled;
@@ -49,11 +61,31 @@ public final class DenoiseStep implements PixelSource {
             DenoiseSettings settings,
             TileCache cache,
             Cancel cancel) {
+        this(frame, mosaic, noise, gains, settings, "", DefectMap.EMPTY, cache, cancel);
+    }
+
+    /**
+     * @param model SHA-256 of the trained model to work with; empty for the newest
+     * @param defects photosites of the body that are replaced whatever they show
+     */
+    public DenoiseStep(
+            Object frame,
+            Mosaic mosaic,
+            NoiseModel noise,
+            double[] gains,
+            DenoiseSettings settings,
+            String model,
+            DefectMap defects,
+            TileCache cache,
+            Cancel cancel) {
         this.frame = frame;
         this.mosaic = mosaic;
         this.noise = noise;
         this.gains = gains.clone();
         this.settings = settings;
+        this.model = model;
+        this.defects = defects;
+        this.defectsHash = defects.hash();
         this.cache = cache;
         this.cancel = cancel;
         this.hotPixels = new HotPixels(mosaic.pattern(), noise, gains);
@@ -64,7 +96,7 @@ public final class DenoiseStep implements PixelSource {
     /** The picture before denoising: the same tiles with all noise kept. */
     public DenoiseStep plain() {
         DenoiseSettings all = new DenoiseSettings(settings.on(), settings.method(), 100, 100);
-        return new DenoiseStep(frame, mosaic, noise, gains, all, cache, cancel);
+        return new DenoiseStep(frame, mosaic, noise, gains, all, model, defects, cache, cancel);
     }
 
     @Override
@@ -104,7 +136,7 @@ public final class DenoiseStep implements PixelSource {
     /** One canonical tile, made or taken from the cache. */
     public DenoisedTile tile(int tileX, int tileY) {
         cancel.check();
-        Key key = new Key(frame, settings.on(), settings.method(), noise, tileX, tileY);
+        Key key = new Key(frame, settings.on(), settings.method(), model, noise, defectsHash, tileX, tileY);
         return cache.get(key, () -> make(new Region(tileX * TILE, tileY * TILE, TILE, TILE).intersect(bounds())));
     }
 
@@ -126,8 +158,8 @@ public final class DenoiseStep implements PixelSource {
     }
 
     private Region padded(Region core) {
-        int margin =
-                linear.margin() + (settings.on() ? Methods.of(settings.method()).margin(mosaic.pattern()) : 0);
+        int margin = linear.margin()
+                + (settings.on() ? Methods.of(settings.method(), model).margin(mosaic.pattern()) : 0);
         Region grown = core.grow(margin);
         return new Region(
                 grown.x(), grown.y(), grown.width() + (grown.width() & 1), grown.height() + (grown.height() & 1));
@@ -136,6 +168,7 @@ public final class DenoiseStep implements PixelSource {
     private DenoisedTile make(Region core) {
         Planes noisy = new Planes(padded(core), 1);
         mosaic.fill(noisy);
+        defects.repair(noisy, hotPixels);
         hotPixels.repair(noisy);
         Planes estimate = new Planes(core, 3);
         Planes residual = new Planes(core, 3);
@@ -143,7 +176,7 @@ public final class DenoiseStep implements PixelSource {
             linear.interpolate(noisy, linear.decide(noisy), estimate);
             return new DenoisedTile(estimate, residual);
         }
-        DenoiseMethod method = Methods.of(settings.method());
+        DenoiseMethod method = Methods.of(settings.method(), model);
         Planes clean = method.estimate(noisy, mosaic.pattern(), noise, gains);
         boolean inColour = clean.channels() == 3;
         Planes rest = inColour ? mosaicOf(clean) : clean;

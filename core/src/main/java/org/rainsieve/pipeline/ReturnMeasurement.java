@@ -110,11 +110,20 @@ public final class ReturnMeasurement {
         return rest / (v.length - 3);
     }
 
-    /** Sd of the return's luminance noise at 18 % grey, 1.0 = clipping; NaN when it cannot be told. */
+    /** As {@link #grainAtMidGrey(double)} for a frame shown as it was exposed. */
     public double grainAtMidGrey() {
+        return grainAtMidGrey(1);
+    }
+
+    /**
+     * Sd of the return's luminance noise where it is shown as 18 % grey, 1.0 = clipping; NaN when it cannot be told.
+     *
+     * @param brightened by how much the frame is brightened to be shown, 2^push
+     */
+    public double grainAtMidGrey(double brightened) {
         NoiseFit.Line line = grain.fit();
         boolean enough = line != null && line.blocks() * BLOCK * BLOCK >= LEAST_SMOOTH_PX;
-        return enough ? Math.sqrt(line.a() * 0.18 + line.b()) : Double.NaN;
+        return enough ? brightened * Math.sqrt(line.a() * 0.18 / brightened + line.b()) : Double.NaN;
     }
 
     /** Luminance noise after ÷ before in the smoothest quarter of the blocks; 1 when there is nothing to compare. */

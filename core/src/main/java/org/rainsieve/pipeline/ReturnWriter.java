@@ -18,6 +18,7 @@ import org.rainsieve.dng.Xmp;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.Region;
+import org.rainsieve.noise.DefectMap;
 
 /** Takes one opened frame through the steps and writes its return, band by band, with both cores on tiles. */
 public final class ReturnWriter {
@@ -43,13 +44,14 @@ public final class ReturnWriter {
             String originalName,
             String originalSha256,
             ResolvedSettings settings,
+            DefectMap defects,
             int version,
             Path file,
             TileCache cache,
             Cancel cancel,
             DoubleConsumer progress)
             throws IOException, RefusedException {
-        DenoiseStep step = step(frame, originalSha256, settings, cache, cancel);
+        DenoiseStep step = step(frame, originalSha256, settings, defects, cache, cancel);
         int width = step.width();
         int height = step.height();
         ReducedPicture large = new ReducedPicture(width, height, PREVIEW_EDGE);
@@ -96,16 +98,29 @@ public final class ReturnWriter {
                             large.height(),
                             preview),
                     measured);
-            return new Written(measured.noiseLeft(), measurement.grainAtMidGrey());
+            return new Written(
+                    measured.noiseLeft(),
+                    measurement.grainAtMidGrey(
+                            frame.shot().iso() > 0
+                                    ? settings.ei() / frame.shot().iso()
+                                    : 1));
         }
     }
 
     /** The steps for a frame: what the viewer shows and the writer writes. */
     public static DenoiseStep step(
-            DngFrame frame, String originalSha256, ResolvedSettings settings, TileCache cache, Cancel cancel)
+            DngFrame frame,
+            String originalSha256,
+            ResolvedSettings settings,
+            DefectMap defects,
+            TileCache cache,
+            Cancel cancel)
             throws RefusedException {
         if (settings.denoise().on()) {
-            Methods.checkUse(settings.denoise().method(), frame.mosaic().pattern());
+            Methods.checkUse(
+                    settings.denoise().method(),
+                    settings.model(),
+                    frame.mosaic().pattern());
         }
         return new DenoiseStep(
                 originalSha256,
@@ -113,6 +128,8 @@ public final class ReturnWriter {
                 settings.noise(),
                 frame.colour().gains(),
                 settings.denoise(),
+                settings.model(),
+                defects,
                 cache,
                 cancel);
     }

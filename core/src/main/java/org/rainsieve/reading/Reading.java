@@ -1,7 +1,10 @@
 package org.rainsieve.reading;
 
 import java.util.Arrays;
+import java.util.concurrent.atomic.LongAdder;
+import java.util.stream.IntStream;
 import org.rainsieve.frame.Mosaic;
+import org.rainsieve.noise.DefectMap;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.noise.NoiseReader;
 import org.rainsieve.noise.NoiseReading;
@@ -14,43 +17,95 @@ import org.rainsieve.noise.NoiseReading;
  * @param clippedPercent share of photosites at the clipping point
  * @param emptyPercent share of photosites at the lowest value there is
  * @param middleStops median brightness of the greens, in stops from 18 %
+ * @param blur null where too few edges tell it, and in readings of before it was read
+ * @param defects photosites found to be hot or dead
+ * @param dark true for an exposure without light, which tells defects and nothing else
  */
 public record Reading(
-        NoiseReading noise, NoiseModel profile, double clippedPercent, double emptyPercent, double middleStops) {
+        NoiseReading noise,
+        NoiseModel profile,
+        double clippedPercent,
+        double emptyPercent,
+        double middleStops,
+        Blur blur,
+        int defects,
+        boolean dark) {
     /** White noise has 1; neighbours that share their noise were smoothed together. */
     private static final double SMOOTHED = 1.6;
 
+    /** Of a dark frame all but this share lies within a few sd of black. */
+    private static final double DARK_SHARE = 0.995;
+
     private static final int SAMPLES = 200_000;
 
-    /** @param profile the law of the NoiseProfile tag, or null */
+    /** A reading with what is kept apart from it, being larger. */
+    public record Full(Reading reading, FocusMap focusMap, DefectMap defects) {}
+
+    /**
+     * @param profile the law of the NoiseProfile tag, or null
+     * @param gains white-balance gains
+     */
+    public static Full full(Mosaic mosaic, NoiseModel profile, double[] gains) {
+        Reading light = of(mosaic, profile);
+        NoiseModel law = light.law();
+        if (law == null) {
+            return new Full(light, null, DefectMap.EMPTY);
+        }
+        DefectMap defects = DefectMap.found(mosaic, law, gains);
+        BlurReader.Result blur = light.dark ? null : BlurReader.read(mosaic, law, gains);
+        Reading reading = new Reading(
+                light.noise,
+                profile,
+                light.clippedPercent,
+                light.emptyPercent,
+                light.middleStops,
+                blur == null ? null : blur.blur(),
+                defects.size(),
+                light.dark);
+        return new Full(reading, blur == null ? null : blur.map(), defects);
+    }
+
+    /** Noise, clipping and brightness alone. */
     public static Reading of(Mosaic mosaic, NoiseModel profile) {
         NoiseReading noise = NoiseReader.readFully(mosaic);
-        long clipped = 0;
-        long empty = 0;
+        LongAdder clipped = new LongAdder();
+        LongAdder empty = new LongAdder();
+        IntStream.range(0, mosaic.height()).parallel().forEach(y -> {
+            int atWhite = 0;
+            int atZero = 0;
+            for (int x = 0; x < mosaic.width(); x++) {
+                int sample = mosaic.sample(x, y);
+                atWhite += sample >= mosaic.white() ? 1 : 0;
+                atZero += sample == 0 ? 1 : 0;
+            }
+            clipped.add(atWhite);
+            empty.add(atZero);
+        });
         float[] greens = new float[SAMPLES];
         int count = 0;
         long pixels = (long) mosaic.width() * mosaic.height();
         long apart = Math.max(1, pixels / SAMPLES | 1);
-        for (int y = 0; y < mosaic.height(); y++) {
-            for (int x = 0; x < mosaic.width(); x++) {
-                int sample = mosaic.sample(x, y);
-                clipped += sample >= mosaic.white() ? 1 : 0;
-                empty += sample == 0 ? 1 : 0;
-                if (((long) y * mosaic.width() + x) % apart == 0
-                        && count < SAMPLES
-                        && mosaic.pattern().colourAt(x, y) == 1) {
-                    greens[count++] = mosaic.at(x, y);
-                }
+        for (long i = 0; i < pixels && count < SAMPLES; i += apart) {
+            int x = (int) (i % mosaic.width());
+            int y = (int) (i / mosaic.width());
+            if (mosaic.pattern().colourAt(x, y) == 1) {
+                greens[count++] = mosaic.at(x, y);
             }
         }
         Arrays.sort(greens, 0, count);
         double middle = count == 0 ? 0 : greens[count / 2];
+        NoiseModel law = profile != null ? profile : noise == null ? null : noise.law();
+        double upper = count == 0 ? 0 : greens[(int) (DARK_SHARE * (count - 1))];
+        boolean dark = law != null && upper < 6 * Math.sqrt(law.variance(1, 0));
         return new Reading(
                 noise,
                 profile,
-                100.0 * clipped / pixels,
-                100.0 * empty / pixels,
-                Math.log(Math.max(middle, 1e-5) / 0.18) / Math.log(2));
+                100.0 * clipped.sum() / pixels,
+                100.0 * empty.sum() / pixels,
+                Math.log(Math.max(middle, 1e-5) / 0.18) / Math.log(2),
+                null,
+                0,
+                dark);
     }
 
     /** True if noise was taken out of the file before: neighbouring photosites share what noise there is. */

@@ -42,6 +42,27 @@ class PageTest {
         }
     }
 
+    /** Between rungs whose amounts only fall, amounts only fall; with an offset they stay between 0 and 100. */
+    @Test
+    void monotoneBetweenMonotoneRungs() {
+        SplittableRandom random = new SplittableRandom(7);
+        for (int round = 0; round < 200; round++) {
+            List<Rung> rungs = new ArrayList<>();
+            double grain = 100;
+            for (int ei = 100; ei <= 25_600; ei *= 2 + random.nextInt(3)) {
+                grain *= random.nextDouble();
+                rungs.add(new Rung(ei, amounts(grain)));
+            }
+            Page page = new Page("Ondrel 24", rungs).withOffset(new Offset(60 * random.nextDouble() - 30, 0));
+            double before = 100;
+            for (double ei = 50; ei < 60_000; ei *= 1.07) {
+                double at = page.at(ei).grainKeptPercent();
+                assertThat(at).isBetween(0.0, before + 1e-9);
+                before = at;
+            }
+        }
+    }
+
     private static DenoiseSettings amounts(double grain) {
         return new DenoiseSettings(true, "Quick", grain, 0);
     }
@@ -49,7 +70,8 @@ class PageTest {
     @Test
     void refusesWhatMakesNoSense() {
         assertThatThrownBy(() -> amounts(101)).hasMessageContaining("0 to 100 %");
-        assertThatThrownBy(() -> new DenoiseSettings(true, "Patch", 0, 0)).hasMessageContaining("does not exist yet");
+        assertThatThrownBy(() -> new DenoiseSettings(true, "Magic", 0, 0))
+                .hasMessageContaining("no method called Magic");
         assertThatThrownBy(() -> new Page("x", List.of(new Rung(400, amounts(1)), new Rung(400, amounts(2)))))
                 .hasMessageContaining("two rungs");
     }

@@ -13,12 +13,8 @@ import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
-import org.rainsieve.measure.Psnr;
 import org.rainsieve.noise.NoiseModel;
-import org.rainsieve.pipeline.Cancel;
-import org.rainsieve.pipeline.DenoiseStep;
 import org.rainsieve.pipeline.ResolvedSettings;
-import org.rainsieve.pipeline.TileCache;
 import org.rainsieve.scene.SimulatedSensor;
 
 /** The trained method on pictures that are not among those it was trained on (docs/learned.md). */
@@ -26,13 +22,7 @@ class LearnedTest {
     private static final double[] GAINS = {2, 1, 1.6};
 
     private static double db(String name, CfaPattern pattern, String method, double a, double b) {
-        Planes truth = TestTools.photograph(name);
-        Mosaic mosaic = new SimulatedSensor(pattern, 3072, 16383).expose(truth, a, b, 11);
-        Planes out = new Planes(mosaic.bounds(), 3);
-        DenoiseSettings settings = new DenoiseSettings(true, method, 0, 0);
-        new DenoiseStep("t", mosaic, NoiseModel.uniform(a, b), GAINS, settings, new TileCache(64L << 20), Cancel.NEVER)
-                .fill(out);
-        return Psnr.cpsnrDb(out, truth, truth.region().grow(-16), TestTools.SHOWN);
+        return TestTools.denoisedDb(name, pattern, method, a, b);
     }
 
     /** Better than Quick at the three noise levels of the benchmarks, in the mean of the pictures. */

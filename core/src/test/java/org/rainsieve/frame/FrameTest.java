@@ -100,6 +100,6 @@ class FrameTest {
     }
 
     private static ShotInfo shot(String make, String model) {
-        return new ShotInfo(make, model, "", 100, 0.01, 5, 50, "", "", 1);
+        return new ShotInfo(make, model, "", 100, 0.01, 5, 50, "", "", 1, Double.NaN);
     }
 }

@@ -51,9 +51,14 @@ class EvennessTest {
     /** A burst of one ISO with a changing scene comes out within 1.10; three ISO settings together only when evened. */
     @Test
     void burstsComeOutEven() {
-        double[] burst = new double[24];
+        double[] burst = new double[40];
+        double[] same = new double[40];
+        Arrays.fill(same, NoiseLaw.sigma(CAMERA.noiseAt(3200)));
+        double[] keptOfBurst = new double[40];
+        Arrays.fill(keptOfBurst, 25);
+        double[] evenKept = EvenGrain.keptPercent(same, keptOfBurst);
         for (int i = 0; i < burst.length; i++) {
-            burst[i] = grain(3200, i, 25);
+            burst[i] = grain(3200, i, evenKept[i]);
         }
         assertThat(Evenness.of(burst).figure()).isLessThan(1.10);
 

@@ -32,6 +32,7 @@ import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.Region;
+import org.rainsieve.noise.DefectMap;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.raw.OwnReturnException;
 import org.rainsieve.raw.RawOpener;
@@ -337,7 +338,8 @@ class ReturnTest {
     @Test
     void previewEqualsResult() throws IOException, RefusedException {
         TileCache cache = new TileCache(256L << 20);
-        DenoiseStep viewer = ReturnWriter.step(frame, RawOpener.sha256(original), settings(30), cache, Cancel.NEVER);
+        DenoiseStep viewer = ReturnWriter.step(
+                frame, RawOpener.sha256(original), settings(30), DefectMap.EMPTY, cache, Cancel.NEVER);
         try (LinearDngFile dng = LinearDngFile.open(written(30))) {
             for (Region region : new Region[] {
                 new Region(1000, 1000, 90, 90),

@@ -13,7 +13,8 @@ final class PatchSource {
         this.size = size;
     }
 
-    void next(SplittableRandom random, float[] input, float[] target) {
+    /** @return how much this example's error counts: little noise leaves little error, which must be learnt too */
+    float next(SplittableRandom random, float[] input, float[] target) {
         boolean drawn = random.nextDouble() < 0.3;
         float[] clean = drawn ? DrawnPatches.draw(size, random) : cut(random);
         if (random.nextDouble() < 0.15) {
@@ -41,9 +42,10 @@ final class PatchSource {
             gain[2] = (float) Math.pow(2, 2 * random.nextDouble());
         }
         // Most of the work lies where frames are noisy; the rest covers the whole range of sensors.
-        double a = random.nextDouble() < 0.75 ? logUniform(random, 8e-4, 0.03) : logUniform(random, 2e-5, 0.05);
+        double a = random.nextDouble() < 0.6 ? logUniform(random, 8e-4, 0.03) : logUniform(random, 2e-5, 0.05);
         double b = Math.min(6e-3, a * a * logUniform(random, 0.2, 20));
         SimulatedPatch.expose(clean, size, a, b, gain, random, input, target);
+        return (float) Math.min(2.5, Math.sqrt(0.07 / Math.sqrt(a)));
     }
 
     static double logUniform(SplittableRandom random, double low, double high) {

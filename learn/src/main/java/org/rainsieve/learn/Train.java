@@ -58,7 +58,7 @@ public final class Train {
             "collection_citrus-fruits",
             "collection_european-honey-bee");
 
-    private record Batch(float[] input, float[] target) {}
+    private record Batch(float[] input, float[] target, float[] weight) {}
 
     private Train() {}
 
@@ -112,11 +112,12 @@ public final class Train {
             while (true) {
                 Batch batch = new Batch(
                         new float[BATCH * SimulatedPatch.INPUTS * cells],
-                        new float[BATCH * SimulatedPatch.OUTPUTS * cells]);
+                        new float[BATCH * SimulatedPatch.OUTPUTS * cells],
+                        new float[BATCH]);
                 float[] input = new float[SimulatedPatch.INPUTS * cells];
                 float[] target = new float[SimulatedPatch.OUTPUTS * cells];
                 for (int i = 0; i < BATCH; i++) {
-                    source.next(random, input, target);
+                    batch.weight[i] = source.next(random, input, target);
                     System.arraycopy(input, 0, batch.input, i * input.length, input.length);
                     System.arraycopy(target, 0, batch.target, i * target.length, target.length);
                 }
@@ -161,10 +162,11 @@ public final class Train {
                             sub.create(batch.input, new Shape(BATCH, SimulatedPatch.INPUTS, SIZE / 2, SIZE / 2));
                     NDArray target =
                             sub.create(batch.target, new Shape(BATCH, SimulatedPatch.OUTPUTS, SIZE / 2, SIZE / 2));
+                    NDArray counts = sub.create(batch.weight, new Shape(BATCH, 1, 1, 1));
                     float loss;
                     try (GradientCollector collector = Engine.getInstance().newGradientCollector()) {
                         NDArray out = Network.apply(weights, input, nearest);
-                        NDArray error = out.sub(target).abs().mean();
+                        NDArray error = out.sub(target).abs().mul(counts).mean();
                         collector.backward(error);
                         loss = error.getFloat();
                     }

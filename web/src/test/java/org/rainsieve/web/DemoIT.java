@@ -135,13 +135,20 @@ class DemoIT {
         org.junit.jupiter.api.Assumptions.assumeTrue(PICTURES == null);
         page.navigate(application.url("/book"));
         assertThat(page.getByText("suggested, not looked at yet")).isVisible();
+        String suggested = page.getByLabel("Grain kept in percent").nth(1).inputValue();
+        page.getByText("why this value").nth(1).click();
+        assertThat(page.getByText("% of mid-grey here").nth(1)).isVisible();
         page.getByLabel("Grain kept in percent").nth(1).fill("27");
         page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Save page"))
                 .click();
         assertThat(page.getByLabel("Grain kept in percent").nth(1)).hasValue("27");
-        page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("undo"))
+        page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Undo"))
                 .click();
-        assertThat(page.getByLabel("Grain kept in percent").nth(1)).hasValue("30");
+        assertThat(page.getByLabel("Grain kept in percent").nth(1)).hasValue(suggested);
+        page.keyboard().press("Shift+U");
+        assertThat(page.getByLabel("Grain kept in percent").nth(1)).hasValue("27");
+        page.keyboard().press("u");
+        assertThat(page.getByLabel("Grain kept in percent").nth(1)).hasValue(suggested);
     }
 
     /** One return per frame, opened by LibRaw; originals as they were. */

@@ -1,22 +1,37 @@
 package org.rainsieve.web.book;
 
+import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.List;
+import org.rainsieve.book.BookFile;
+import org.rainsieve.book.Origin;
 import org.rainsieve.book.Page;
+import org.rainsieve.book.PageDifference;
 import org.rainsieve.book.Rung;
+import org.rainsieve.book.Starter;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.denoise.Methods;
 import org.rainsieve.frame.CfaPattern;
+import org.rainsieve.frame.RefusedException;
+import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.web.setup.NotPossibleException;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
+import org.springframework.http.ContentDisposition;
+import org.springframework.http.HttpHeaders;
+import org.springframework.http.HttpStatus;
+import org.springframework.http.MediaType;
+import org.springframework.http.ResponseEntity;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
+import org.springframework.web.bind.annotation.ExceptionHandler;
 import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.ResponseStatus;
 import org.springframework.web.util.UriUtils;
 
-/** The camera book on a plain form. */
+/** The camera book: a camera's page, its history, starters, and pages as files. */
 @Controller
 @ConditionalOnWebApplication
 class BookController {
@@ -33,19 +48,32 @@ class BookController {
         model.addAttribute("cameras", cameras);
         model.addAttribute("camera", chosen);
         if (chosen != null) {
-            CfaPattern pattern = book.pattern(chosen);
-            model.addAttribute(
-                    "methods",
-                    Methods.names().stream()
-                            .filter(method -> Methods.suits(method, pattern))
-                            .toList());
             BookService.PageInForce inForce = book.page(chosen);
+            model.addAttribute("methods", methods(chosen));
             model.addAttribute("inForce", inForce);
+            model.addAttribute(
+                    "unseen",
+                    inForce.page().rungs().stream()
+                            .anyMatch(rung -> !rung.origin().lookedAt()));
             model.addAttribute("chart", book.noiseChart(chosen));
             model.addAttribute("ladder", new Ladder(inForce.page()));
             model.addAttribute("history", book.history(chosen));
+            model.addAttribute("canUndo", book.canUndo(inForce.version()));
+            model.addAttribute("canRedo", book.canRedo(inForce.version()));
+            model.addAttribute("starters", book.starters());
+            model.addAttribute("defects", book.defects(chosen).orElse(null));
+            model.addAttribute("apart", book.apart(chosen).orElse(null));
+            model.addAttribute("models", Methods.models());
+            model.addAttribute("engine", ResolvedSettings.ENGINE);
         }
         return "book";
+    }
+
+    private List<String> methods(String camera) {
+        CfaPattern pattern = book.pattern(camera);
+        return Methods.names().stream()
+                .filter(method -> Methods.suits(method, pattern))
+                .toList();
     }
 
     @PostMapping("/book")
@@ -58,12 +86,14 @@ class BookController {
             @RequestParam List<String> grainKept,
             @RequestParam List<String> colourNoiseKept) {
         List<Rung> rungs = new ArrayList<>();
+        BookService.PageInForce inForce = book.page(camera);
         try {
             for (int i = 0; i < ei.size(); i++) {
                 if (ei.get(i).isBlank()) {
                     continue; // the empty row for a new rung, or one that was cleared
                 }
-                rungs.add(new Rung(
+                rungs.add(rung(
+                        inForce.page(),
                         Integer.parseInt(ei.get(i).strip()),
                         new DenoiseSettings(
                                 on.get(i).equals("on"),
@@ -71,18 +101,183 @@ class BookController {
                                 Double.parseDouble(grainKept.get(i).strip()),
                                 Double.parseDouble(colourNoiseKept.get(i).strip()))));
             }
-            book.save(new Page(camera, rungs), version, "rungs changed on the form");
+            book.save(inForce.page().withRungs(rungs), version, "rungs changed in the book");
         } catch (NumberFormatException e) {
             throw new NotPossibleException(
                     "One of the amounts is not a number. Nothing was saved; go back and correct it.");
         } catch (IndexOutOfBoundsException | IllegalArgumentException e) {
             throw new NotPossibleException(e.getMessage() + ". Nothing was saved; go back and correct it.");
         }
+        return toPage(camera);
+    }
+
+    /** A rung that was not changed keeps where its values come from. */
+    private static Rung rung(Page page, int ei, DenoiseSettings settings) {
+        return page.rungs().stream()
+                .filter(rung -> rung.ei() == ei && rung.denoise().equals(settings))
+                .findFirst()
+                .orElse(new Rung(ei, settings, Origin.chosen("typed in the book")));
+    }
+
+    private static String toPage(String camera) {
         return "redirect:/book?camera=" + UriUtils.encode(camera, "UTF-8");
     }
 
     @PostMapping("/book/undo")
     String undo(@RequestParam long version) {
-        return "redirect:/book?camera=" + UriUtils.encode(book.undo(version), "UTF-8");
+        return toPage(book.undo(version));
+    }
+
+    @PostMapping("/book/redo")
+    String redo(@RequestParam long version) {
+        return toPage(book.redo(version));
+    }
+
+    @PostMapping("/book/back")
+    String back(@RequestParam long version, @RequestParam long to) {
+        return toPage(book.back(version, to));
+    }
+
+    @PostMapping("/book/looked-at")
+    String lookedAt(@RequestParam String camera, @RequestParam long version) {
+        book.lookedAt(camera, version);
+        return toPage(camera);
+    }
+
+    @PostMapping("/book/bind")
+    String bind(@RequestParam String camera, @RequestParam long version, @RequestParam String model) {
+        book.bind(camera, version, model);
+        return toPage(camera);
+    }
+
+    @PostMapping("/book/apart")
+    String apart(@RequestParam String body, @RequestParam(defaultValue = "false") boolean apart) {
+        book.setApart(body, apart);
+        return "redirect:/book";
+    }
+
+    @PostMapping("/book/start")
+    String start(@RequestParam String camera, @RequestParam long version, @RequestParam String starter) {
+        book.start(camera, version, starter);
+        return toPage(camera);
+    }
+
+    @PostMapping("/book/starters")
+    String keepStarter(@RequestParam String camera, @RequestParam String name) {
+        try {
+            book.keepStarter(camera, name);
+        } catch (IllegalArgumentException e) {
+            throw new NotPossibleException(e.getMessage() + ". Nothing was saved.");
+        }
+        return toPage(camera);
+    }
+
+    @PostMapping("/book/starters/{id}/rename")
+    String renameStarter(@PathVariable long id, @RequestParam String camera, @RequestParam String name) {
+        try {
+            book.renameStarter(id, name);
+        } catch (IllegalArgumentException e) {
+            throw new NotPossibleException(e.getMessage() + ". Nothing was changed.");
+        }
+        return toPage(camera);
+    }
+
+    @PostMapping("/book/starters/{id}/remove")
+    String removeStarter(@PathVariable long id, @RequestParam String camera) {
+        book.removeStarter(id);
+        return toPage(camera);
+    }
+
+    @GetMapping("/book/starter-file")
+    ResponseEntity<byte[]> starterFile(@RequestParam String name) {
+        return file(name, BookFile.write(book.starter(name).starter()));
+    }
+
+    @GetMapping("/book/file")
+    ResponseEntity<byte[]> pageFile(@RequestParam String camera) {
+        return file(camera, BookFile.write(book.page(camera).page()));
+    }
+
+    private static ResponseEntity<byte[]> file(String name, String text) {
+        return ResponseEntity.ok()
+                .contentType(MediaType.APPLICATION_JSON)
+                .header(
+                        HttpHeaders.CONTENT_DISPOSITION,
+                        ContentDisposition.attachment()
+                                .filename(name.replaceAll("[^A-Za-z0-9 ._-]", "_") + ".json", StandardCharsets.UTF_8)
+                                .build()
+                                .toString())
+                .body(text.getBytes(StandardCharsets.UTF_8));
+    }
+
+    /** Shows what a file would change; nothing is changed yet. A file of another camera is said to be one. */
+    @PostMapping("/book/import")
+    String preview(@RequestParam String camera, @RequestParam String text, Model model) {
+        if (text.contains("rain-sieve-starter")) {
+            Starter starter = read(() -> BookFile.readStarter(text));
+            book.keepStarter(starter);
+            return toPage(camera);
+        }
+        Page page = read(() -> BookFile.readPage(text));
+        BookService.PageInForce inForce = book.page(camera);
+        model.addAttribute("camera", camera);
+        model.addAttribute("version", inForce.version());
+        model.addAttribute("other", page.camera().equals(camera) ? null : page.camera());
+        model.addAttribute("lines", PageDifference.between(inForce.page(), imported(page, inForce.page())));
+        model.addAttribute("text", text);
+        return "book-import";
+    }
+
+    @PostMapping("/book/import/apply")
+    String importPage(
+            @RequestParam String camera,
+            @RequestParam long version,
+            @RequestParam String text,
+            @RequestParam(defaultValue = "false") boolean otherCamera) {
+        Page page = read(() -> BookFile.readPage(text));
+        if (!page.camera().equals(camera) && !otherCamera) {
+            throw new NotPossibleException("This page was written for " + page.camera() + ", not for " + camera
+                    + ". Tick that it is meant for this camera all the same. Nothing was changed.");
+        }
+        book.save(
+                imported(page, book.page(camera).page()),
+                version,
+                "imported" + (page.camera().equals(camera) ? "" : " from a page of " + page.camera()));
+        return toPage(camera);
+    }
+
+    /** Rungs and offset come from the file; the versions that the page is bound to stay. */
+    private static Page imported(Page file, Page standing) {
+        return file.withCamera(standing.camera()).pinned(standing.engine(), standing.model());
+    }
+
+    /** Puts mine on top of a change made elsewhere, after both were shown. */
+    @PostMapping("/book/settle")
+    String settle(@RequestParam long version, @RequestParam String text) {
+        Page page = read(() -> BookFile.readPage(text));
+        book.save(page, version, "put on top of a change made elsewhere");
+        return toPage(page.camera());
+    }
+
+    private interface Reader<T> {
+        T read() throws RefusedException;
+    }
+
+    private static <T> T read(Reader<T> reader) {
+        try {
+            return reader.read();
+        } catch (RefusedException e) {
+            throw new NotPossibleException(e.getMessage());
+        }
+    }
+
+    @ExceptionHandler(ChangedElsewhereException.class)
+    @ResponseStatus(HttpStatus.CONFLICT)
+    String changedElsewhere(ChangedElsewhereException e, Model model) {
+        model.addAttribute("camera", e.mine().camera());
+        model.addAttribute("version", e.newest());
+        model.addAttribute("lines", e.contradictions());
+        model.addAttribute("text", BookFile.write(e.mine()));
+        return "book-conflict";
     }
 }

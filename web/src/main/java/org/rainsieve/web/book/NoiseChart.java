@@ -27,11 +27,19 @@ public record NoiseChart(
     private static final int RIGHT = 16;
     private static final int TOP = 14;
     private static final int BOTTOM = 34;
+    private static final int CROWDED = 60;
+    private static final double GOLDEN = 0.618034;
+    private static final double ASIDE_PX = 26;
 
     public record Point(double x, double y, String title) {}
 
     /** One ISO of the table behind the chart. */
     public record Row(int iso, int frames, double readPercent, double lawPercent) {}
+
+    /** How strongly points are drawn, so that a crowd of them can be told from a few. */
+    public double pointOpacity() {
+        return points.size() > CROWDED ? 0.45 : 1;
+    }
 
     static NoiseChart of(List<NoiseLaw.AtIso> readings) {
         NoiseLaw law = NoiseLaw.fit(readings);
@@ -60,7 +68,9 @@ public record NoiseChart(
             double sigma = NoiseLaw.sigma(reading.law());
             byIso.computeIfAbsent(reading.iso(), iso -> new ArrayList<>()).add(sigma);
             String title = String.format(Locale.ROOT, "ISO %,d: %.3g %%", reading.iso(), 100 * sigma);
-            points.putIfAbsent(title, new Point(x.at(reading.iso()), y.at(sigma), title));
+            // Many readings lie over each other: they are set beside each other a little, evenly.
+            double aside = readings.size() > CROWDED ? (points.size() * GOLDEN % 1 - 0.5) * ASIDE_PX : 0;
+            points.putIfAbsent(title, new Point(x.at(reading.iso()) + aside, y.at(sigma), title));
         }
         StringBuilder line = new StringBuilder();
         StringBuilder upper = new StringBuilder();

@@ -11,11 +11,14 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.stream.Stream;
+import org.rainsieve.book.BookFile;
 import org.rainsieve.book.Page;
+import org.rainsieve.book.Suggestion;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.denoise.Methods;
 import org.rainsieve.dng.DngFrame;
 import org.rainsieve.frame.RefusedException;
+import org.rainsieve.noise.DefectMap;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.noise.NoiseReader;
 import org.rainsieve.pipeline.Cancel;
@@ -26,7 +29,6 @@ import org.rainsieve.pipeline.TileCache;
 import org.rainsieve.raw.OwnReturnException;
 import org.rainsieve.raw.RawOpener;
 import org.rainsieve.web.files.ReturnNames;
-import tools.jackson.core.JacksonException;
 import tools.jackson.databind.json.JsonMapper;
 
 /** The command line: the same pipeline without database or pages, one line per file. */
@@ -145,12 +147,11 @@ public final class ProcessCommand {
 
     private static Page settings(Path file) throws UsageException {
         try {
-            return JSON.readValue(Files.readAllBytes(file), Page.class);
+            return BookFile.readPage(Files.readString(file));
         } catch (IOException e) {
             throw new UsageException("The settings file " + file + " cannot be read.");
-        } catch (JacksonException e) {
-            Throwable cause = e.getCause() == null ? e : e.getCause();
-            throw new UsageException("The settings file " + file + " is not right: " + cause.getMessage());
+        } catch (RefusedException e) {
+            throw new UsageException("The settings file " + file + " is not right: " + e.getMessage());
         }
     }
 
@@ -237,8 +238,8 @@ public final class ProcessCommand {
         double ei = Math.max(1, frame.shot().iso());
         Page inForce = page != null
                 ? page
-                : Page.suggested(
-                        frame.shot().camera(), Methods.best(frame.mosaic().pattern()));
+                : Suggestion.page(
+                        frame.shot().camera(), null, Methods.best(frame.mosaic().pattern()));
         DenoiseSettings base = inForce.at(ei);
         DenoiseSettings denoise = new DenoiseSettings(
                 method == null ? base.on() : !method.equals("off"),
@@ -254,6 +255,7 @@ public final class ProcessCommand {
                     originalName,
                     opened.sha256(),
                     ResolvedSettings.of(ei, noise, denoise),
+                    DefectMap.EMPTY,
                     1,
                     temporary,
                     cache,

@@ -21,6 +21,7 @@ import org.rainsieve.web.setup.NotFoundException;
 import org.rainsieve.web.setup.NotPossibleException;
 import org.rainsieve.web.setup.SieveProperties;
 import org.rainsieve.web.shoot.FrameForWork;
+import org.rainsieve.web.shoot.InForce;
 import org.rainsieve.web.shoot.ShootService;
 import org.springframework.stereotype.Service;
 import org.springframework.transaction.annotation.Transactional;
@@ -57,23 +58,31 @@ public class RunService {
             throw new NotPossibleException(
                     "No frame of this shoot is ready yet. Wait until they are read, or see why they were refused.");
         }
-        long run = repository.addRun(shootId, destination, evenGrain);
-        Map<String, Page> pages = new HashMap<>();
-        Map<String, NoiseModel> laws = new HashMap<>();
+        InForce inForce = new InForce(shoots, book);
         List<Planned> planned = new ArrayList<>();
         for (FrameForWork frame : frames) {
-            Page page = pages.computeIfAbsent(
-                    frame.camera(), camera -> book.page(camera).page());
-            NoiseModel noise = laws.computeIfAbsent(
-                    frame.camera() + "\n" + frame.iso(), key -> shoots.pooledNoise(frame.camera(), frame.iso()));
-            double ei = Math.max(1, frame.iso());
-            planned.add(new Planned(frame, ei, noise, page.at(ei)));
+            planned.add(new Planned(
+                    frame,
+                    frame.ei(),
+                    inForce.law(frame.camera(), frame.iso()),
+                    inForce.settings(frame.camera(), frame.ei(), frame.ownSettings())));
         }
+        // From its first run on a page stands, and the versions it is made with do not change by themselves.
+        Map<String, Page> pages = new HashMap<>();
+        frames.stream().map(FrameForWork::camera).distinct().forEach(camera -> pages.put(camera, book.begin(camera)));
+        long run = repository.addRun(shootId, destination, evenGrain);
         for (Planned item : evenGrain ? evened(planned) : planned) {
+            FrameForWork frame = item.frame;
             repository.addItem(
                     run,
-                    item.frame.id(),
-                    ResolvedSettings.of(item.ei, item.noise, item.settings).toJson());
+                    frame.id(),
+                    ResolvedSettings.of(
+                                    item.ei,
+                                    item.noise,
+                                    item.settings,
+                                    pages.get(frame.camera()).model(),
+                                    inForce.defects(frame.camera(), frame.width(), frame.height()))
+                            .toJson());
         }
         return run;
     }
@@ -91,7 +100,9 @@ public class RunService {
         for (List<Planned> group : groups.values()) {
             List<Planned> on = group.stream().filter(item -> item.settings.on()).toList();
             double[] kept = EvenGrain.keptPercent(
-                    on.stream().mapToDouble(item -> NoiseLaw.sigma(item.noise)).toArray(),
+                    on.stream()
+                            .mapToDouble(item -> NoiseLaw.sigmaAsShown(item.noise, item.ei / item.frame.iso()))
+                            .toArray(),
                     on.stream()
                             .mapToDouble(item -> item.settings.grainKeptPercent())
                             .toArray());

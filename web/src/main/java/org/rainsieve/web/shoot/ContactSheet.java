@@ -1,21 +1,25 @@
 package org.rainsieve.web.shoot;
 
+import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
-import org.rainsieve.book.Page;
 import org.rainsieve.book.Strays;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.reading.Blur;
 import org.rainsieve.reading.Reading;
 import org.rainsieve.web.book.BookService;
 import org.springframework.stereotype.Service;
+import tools.jackson.databind.DeserializationFeature;
 import tools.jackson.databind.json.JsonMapper;
 
 /** The frames of a shoot with what the camera book makes of each: amounts in force, and strays with their reason. */
 @Service
 public class ContactSheet {
-    private static final JsonMapper JSON = JsonMapper.builder().build();
+    private static final JsonMapper JSON = JsonMapper.builder()
+            .disable(DeserializationFeature.FAIL_ON_NULL_FOR_PRIMITIVES) // what older versions did not write
+            .build();
 
     private final ShootService shoots;
     private final BookService book;
@@ -26,28 +30,41 @@ public class ContactSheet {
     }
 
     public List<FrameOnSheet> frames(long shootId) {
-        Map<String, NoiseModel> laws = new HashMap<>();
-        Map<String, Page> pages = new HashMap<>();
-        return shoots.frames(shootId).stream()
-                .map(row -> onSheet(row, laws, pages))
+        InForce inForce = new InForce(shoots, book);
+        List<FrameRow> rows = shoots.frames(shootId);
+        Map<Long, Reading> readings = new HashMap<>();
+        Map<String, List<Blur>> blurs = new HashMap<>();
+        for (FrameRow row : rows) {
+            if ("ready".equals(row.state()) && row.reading() != null) {
+                Reading reading = JSON.readValue(row.reading(), Reading.class);
+                readings.put(row.id(), reading);
+                blurs.computeIfAbsent(group(row), key -> new ArrayList<>()).add(reading.blur());
+            }
+        }
+        Map<String, Strays.Group> groups = new HashMap<>();
+        blurs.forEach((key, list) -> groups.put(key, Strays.Group.of(list)));
+        return rows.stream()
+                .map(row -> onSheet(row, readings.get(row.id()), groups.get(group(row)), inForce))
                 .toList();
     }
 
-    private FrameOnSheet onSheet(FrameRow row, Map<String, NoiseModel> laws, Map<String, Page> pages) {
+    private static String group(FrameRow row) {
+        return row.camera() + "\n" + row.iso();
+    }
+
+    private static FrameOnSheet onSheet(FrameRow row, Reading reading, Strays.Group group, InForce inForce) {
         if (!"ready".equals(row.state())) {
-            return new FrameOnSheet(row, "", Double.NaN, "");
+            return new FrameOnSheet(row, null, "", Double.NaN, "", null);
         }
-        Page page =
-                pages.computeIfAbsent(row.camera(), camera -> book.page(camera).page());
-        String amounts = inWords(page.at(Math.max(1, row.iso())));
-        if (row.reading() == null) {
-            return new FrameOnSheet(row, "", Double.NaN, amounts); // read before readings were kept
+        DenoiseSettings settings = inForce.settings(row.camera(), row.ei(), row.ownSettings());
+        String amounts = (row.ownSettings() == null ? "" : "own: ") + inWords(settings);
+        if (reading == null) {
+            return new FrameOnSheet(row, null, "", Double.NaN, amounts, settings); // read before readings were kept
         }
-        NoiseModel law = laws.computeIfAbsent(
-                row.camera() + "\n" + row.iso(), key -> shoots.pooledNoise(row.camera(), row.iso()));
-        Reading reading = JSON.readValue(row.reading(), Reading.class);
-        String stray = row.verdict() != null ? "" : String.join("; ", Strays.reasons(reading, law));
-        return new FrameOnSheet(row, stray, Strays.noiseOff(reading, law), amounts);
+        NoiseModel law = inForce.law(row.camera(), row.iso());
+        boolean settled = row.verdict() != null || row.ownSettings() != null;
+        String stray = settled ? "" : String.join("; ", Strays.reasons(reading, law, group));
+        return new FrameOnSheet(row, reading, stray, Strays.noiseOff(reading, law), amounts, settings);
     }
 
     private static String inWords(DenoiseSettings settings) {

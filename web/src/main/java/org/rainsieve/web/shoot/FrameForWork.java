@@ -13,7 +13,18 @@ public record FrameForWork(
         Integer width,
         Integer height,
         long sizeBytes,
-        String sha256) {
+        String sha256,
+        Double push,
+        String ownSettings) {
+
+    /** Exposure index: ISO · 2^push. */
+    public double ei() {
+        return ei(iso, push);
+    }
+
+    static double ei(Integer iso, Double push) {
+        return Math.max(1, (iso == null ? 0 : iso) * Math.pow(2, push == null ? 0 : push));
+    }
 
     public Path file() {
         return Path.of(path);

@@ -1,10 +1,29 @@
 package org.rainsieve.web.shoot;
 
+import java.util.Locale;
+import org.rainsieve.denoise.DenoiseSettings;
+import org.rainsieve.reading.Reading;
+
 /**
  * A frame with what the book makes of it.
  *
  * @param stray why its rung does not fit; empty for a frame that fits or was accepted
  * @param noiseOff its noise against the book's, 1 when alike; NaN when unread
+ * @param reading null while unread
  * @param amounts the amounts in force, in words
+ * @param settings the settings in force; null while unread
  */
-public record FrameOnSheet(FrameRow row, String stray, double noiseOff, String amounts) {}
+public record FrameOnSheet(
+        FrameRow row, Reading reading, String stray, double noiseOff, String amounts, DenoiseSettings settings) {
+
+    /** ISO, and the exposure index where a push makes it another. */
+    public String sensitivity() {
+        if (row.iso() == null) {
+            return "";
+        }
+        String iso = String.format(Locale.ROOT, "ISO %,d", row.iso());
+        return row.push() == null || row.push() == 0
+                ? iso
+                : iso + String.format(Locale.ROOT, " → EI %,d", Math.round(row.ei()));
+    }
+}

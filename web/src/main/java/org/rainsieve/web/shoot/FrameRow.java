@@ -13,8 +13,18 @@ public record FrameRow(
         Integer height,
         String reading,
         String verdict,
+        Double push,
+        String pushFrom,
+        Double compensation,
+        boolean dark,
+        String ownSettings,
         Long returnedItem,
         String itemState) {
+
+    /** Exposure index, at which the amounts are looked up. */
+    public double ei() {
+        return FrameForWork.ei(iso, push);
+    }
 
     /** One word for where the frame stands: its newest item's state once it has one, else its own. */
     public String standing() {

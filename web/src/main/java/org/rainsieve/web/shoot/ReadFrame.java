@@ -14,4 +14,12 @@ public record ReadFrame(
         int height,
         String pattern,
         String noiseJson,
-        String readingJson) {}
+        String readingJson,
+        String body,
+        String serial,
+        Double sidecarPush,
+        double compensation,
+        boolean pooled,
+        boolean dark,
+        String focusMap,
+        byte[] defects) {}

@@ -1,6 +1,7 @@
 package org.rainsieve.web.shoot;
 
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.concurrent.TimeUnit;
 import org.rainsieve.web.files.FolderService;
@@ -63,8 +64,36 @@ class ShootController {
                         .filter(frame -> "held".equals(frame.row().verdict()))
                         .toList());
         model.addAttribute("spread", new Spread(all, camera, iso));
+        model.addAttribute("chosenCamera", camera);
+        model.addAttribute("chosenIso", iso);
+        model.addAttribute("brightness", brightness(chosen));
         model.addAttribute("filtered", camera != null || iso != null);
         return "shoot";
+    }
+
+    /** What the frames of a cell show of a push; only a hint, since night scenes are dark on purpose. */
+    private static String brightness(List<FrameOnSheet> frames) {
+        double[] stops = frames.stream()
+                .filter(on -> on.reading() != null)
+                .mapToDouble(on -> on.reading().middleStops())
+                .sorted()
+                .toArray();
+        double[] compensations = frames.stream()
+                .filter(on -> on.row().compensation() != null)
+                .mapToDouble(on -> on.row().compensation())
+                .sorted()
+                .toArray();
+        if (stops.length == 0) {
+            return "";
+        }
+        String hint = String.format(
+                Locale.ROOT, "middle brightness %+.1f stops from mid-grey", stops[(stops.length - 1) / 2]);
+        if (compensations.length > 0 && compensations[(compensations.length - 1) / 2] < 0) {
+            double set = compensations[(compensations.length - 1) / 2];
+            hint += String.format(
+                    Locale.ROOT, "; exposure compensation %.1f: a push of %.1f would make up for it", set, -set);
+        }
+        return hint;
     }
 
     @PostMapping("/shoots/{id}/frames/{frame}/{decision}")

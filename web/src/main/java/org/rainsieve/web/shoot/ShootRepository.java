@@ -92,7 +92,9 @@ class ShootRepository {
     List<FrameRow> frames(long shootId) {
         return db.sql("""
                         SELECT f.id, f.name, f.state, f.reason, f.camera, f.iso, f.exposure_seconds, f.width, f.height,
-                               f.reading, f.verdict,
+                               f.reading, f.verdict, f.push, f.push_from, f.compensation, f.dark,
+                               (SELECT o.settings FROM own_settings o WHERE o.frame_id = f.id ORDER BY o.id DESC LIMIT 1)
+                                 AS own_settings,
                                (SELECT MAX(i.id) FROM item i WHERE i.frame_id = f.id AND i.state = 'returned')
                                  AS returned_item,
                                (SELECT i.state FROM item i WHERE i.frame_id = f.id ORDER BY i.id DESC LIMIT 1)
@@ -101,8 +103,43 @@ class ShootRepository {
                         """).param(shootId).query(FrameRow.class).list();
     }
 
+    Optional<String> focusMap(long frameId) {
+        return db.sql("SELECT focus_map FROM frame WHERE id = ? AND focus_map IS NOT NULL")
+                .param(frameId)
+                .query(String.class)
+                .optional();
+    }
+
+    /** Exposure indices of all readable frames of a camera that follow their rungs. */
+    List<Double> exposureIndices(String camera) {
+        return db.sql("""
+                        SELECT GREATEST(1, COALESCE(iso, 0) * POW(2, COALESCE(push, 0))) FROM frame f
+                        WHERE camera = ? AND state = 'ready' AND NOT dark AND
+                          (SELECT o.settings FROM own_settings o WHERE o.frame_id = f.id ORDER BY o.id DESC LIMIT 1) IS NULL
+                        """).param(camera).query(Double.class).list();
+    }
+
+    void setPush(long frameId, Double push, String from) {
+        db.sql("UPDATE frame SET push = ?, push_from = ? WHERE id = ?")
+                .params(push, from, frameId)
+                .update();
+    }
+
+    /** @return how many frames took it */
+    int setPushOf(long shootId, String camera, int iso, Double push) {
+        return db.sql("UPDATE frame SET push = ?, push_from = ? WHERE shoot_id = ? AND camera = ? AND iso = ?")
+                .params(push, push == null ? null : "typed", shootId, camera, iso)
+                .update();
+    }
+
+    void addOwnSettings(long frameId, String settings) {
+        db.sql("INSERT INTO own_settings (frame_id, settings) VALUES (?, ?)")
+                .params(frameId, settings)
+                .update();
+    }
+
     Optional<FrameForWork> frameForWork(long id) {
-        return db.sql(WORK + " WHERE id = ?")
+        return db.sql(WORK + " WHERE f.id = ?")
                 .param(id)
                 .query(FrameForWork.class)
                 .optional();
@@ -110,21 +147,26 @@ class ShootRepository {
 
     List<FrameForWork> readyFrames(long shootId) {
         return db.sql(WORK
-                        + " WHERE shoot_id = ? AND state = 'ready' AND COALESCE(verdict, '') <> 'held' ORDER BY name")
+                        + " WHERE shoot_id = ? AND state = 'ready' AND COALESCE(verdict, '') <> 'held'"
+                        + " AND (NOT dark OR verdict = 'accepted') ORDER BY name")
                 .param(shootId)
                 .query(FrameForWork.class)
                 .list();
     }
 
-    private static final String WORK =
-            "SELECT id, shoot_id, path, name, camera, iso, width, height, size_bytes, sha256 FROM frame";
+    private static final String WORK = """
+            SELECT f.id, f.shoot_id, f.path, f.name, f.camera, f.iso, f.width, f.height, f.size_bytes, f.sha256, f.push,
+                   (SELECT o.settings FROM own_settings o WHERE o.frame_id = f.id ORDER BY o.id DESC LIMIT 1)
+                     AS own_settings
+            FROM frame f""";
 
-    /** Noise laws of all readable frames of one body at one ISO, as JSON. */
+    /** Noise laws of the frames of one body at one ISO that count for it (of all, if none does), as JSON. */
     List<String> noiseOf(String camera, int iso) {
-        return db.sql("SELECT noise FROM frame WHERE camera = ? AND iso = ? AND noise IS NOT NULL ORDER BY id")
-                .params(camera, iso)
-                .query(String.class)
-                .list();
+        return db.sql("""
+                        SELECT noise FROM frame f WHERE camera = ? AND iso = ? AND noise IS NOT NULL AND
+                          (pooled OR NOT EXISTS (SELECT 1 FROM frame g
+                            WHERE g.camera = f.camera AND g.iso = f.iso AND g.noise IS NOT NULL AND g.pooled)) ORDER BY id
+                        """).params(camera, iso).query(String.class).list();
     }
 
     /** Takes an unread frame for reading, or one whose reader has not been heard of. */
@@ -149,7 +191,10 @@ class ShootRepository {
         db.sql("""
                         UPDATE frame SET state = 'ready', reason = NULL, sha256 = ?, camera = ?, iso = ?,
                           exposure_seconds = ?, aperture = ?, focal_length_mm = ?, lens = ?, taken_at = ?, width = ?,
-                          height = ?, pattern = ?, noise = ?, reading = ?, lease_until = NULL WHERE id = ?
+                          height = ?, pattern = ?, noise = ?, reading = ?, lease_until = NULL, body = ?, serial = ?,
+                          compensation = ?, pooled = ?, dark = ?, focus_map = ?, defects = ?,
+                          push = IF(push_from = 'typed', push, ?), push_from = IF(push_from = 'typed', 'typed', ?)
+                        WHERE id = ?
                         """)
                 .params(
                         read.sha256(),
@@ -165,6 +210,15 @@ class ShootRepository {
                         read.pattern(),
                         read.noiseJson(),
                         read.readingJson(),
+                        read.body(),
+                        read.serial(),
+                        number(read.compensation()),
+                        read.pooled(),
+                        read.dark(),
+                        read.focusMap(),
+                        read.defects(),
+                        read.sidecarPush(),
+                        read.sidecarPush() == null ? null : "sidecar",
                         id)
                 .update();
     }

@@ -4,7 +4,9 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
 import java.util.Optional;
+import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.reading.FocusMap;
 import org.rainsieve.web.files.FolderService;
 import org.rainsieve.web.setup.NotFoundException;
 import org.rainsieve.web.setup.NotPossibleException;
@@ -75,6 +77,38 @@ public class ShootService {
         if (!repository.decide(shootId, frameId, verdict)) {
             throw new NotFoundException("There is no such frame in this shoot.");
         }
+    }
+
+    public Optional<FocusMap> focusMap(long frameId) {
+        return repository.focusMap(frameId).map(FocusMap::parse);
+    }
+
+    /** Exposure indices of a camera's frames that follow their rungs. */
+    public List<Double> exposureIndices(String camera) {
+        return repository.exposureIndices(camera);
+    }
+
+    /** @param push in stops, or null for none */
+    public void setPush(long frameId, Double push) {
+        repository.setPush(frameId, checked(push), push == null ? null : "typed");
+    }
+
+    /** The same for all frames of a camera at one ISO in a shoot; says how many. */
+    public int setPushOf(long shootId, String camera, int iso, Double push) {
+        return repository.setPushOf(shootId, camera, iso, checked(push));
+    }
+
+    private static Double checked(Double push) {
+        if (push != null && !(Math.abs(push) <= 8)) {
+            throw new NotPossibleException("A push must lie between -8 and 8 stops. Nothing was changed.");
+        }
+        return push;
+    }
+
+    /** @param settings what this frame holds instead of its rung's settings; null to follow the rung again */
+    public void setOwnSettings(long frameId, DenoiseSettings settings) {
+        frame(frameId);
+        repository.addOwnSettings(frameId, settings == null ? null : JSON.writeValueAsString(settings));
     }
 
     public List<FrameForWork> readyFrames(long shootId) {

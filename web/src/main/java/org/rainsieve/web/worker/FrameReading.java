@@ -2,9 +2,11 @@ package org.rainsieve.web.worker;
 
 import java.io.IOException;
 import java.nio.file.Files;
+import java.nio.file.LinkOption;
 import java.nio.file.Path;
 import java.nio.file.StandardCopyOption;
 import org.rainsieve.dng.DngFrame;
+import org.rainsieve.dng.Xmp;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.noise.NoiseReader;
@@ -13,6 +15,7 @@ import org.rainsieve.pipeline.ReducedPicture;
 import org.rainsieve.raw.OwnReturnException;
 import org.rainsieve.raw.RawOpener;
 import org.rainsieve.reading.Reading;
+import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.shoot.FrameForWork;
 import org.rainsieve.web.shoot.ReadFrame;
 import org.rainsieve.web.shoot.ShootService;
@@ -25,11 +28,15 @@ final class FrameReading {
     private static final Logger LOG = LoggerFactory.getLogger(FrameReading.class);
     private static final JsonMapper JSON = JsonMapper.builder().build();
     private static final int THUMBNAIL_EDGE = 480;
+    private static final long LARGEST_SIDECAR = 4L << 20;
+    private static final double MOST_STOPS = 8;
 
     private final ShootService shoots;
+    private final BookService book;
 
-    FrameReading(ShootService shoots) {
+    FrameReading(ShootService shoots, BookService book) {
         this.shoots = shoots;
+        this.book = book;
     }
 
     void read(long frameId) {
@@ -37,7 +44,9 @@ final class FrameReading {
         try {
             RawOpener.Opened opened = RawOpener.open(frame.file());
             DngFrame dng = opened.frame();
-            Reading reading = Reading.of(dng.mosaic(), NoiseModel.ofProfile(dng.noiseProfile()));
+            NoiseModel profile = NoiseModel.ofProfile(dng.noiseProfile());
+            Reading.Full full = Reading.full(dng.mosaic(), profile, dng.colour().gains());
+            Reading reading = full.reading();
             NoiseModel noise = reading.law();
             if (noise == null) {
                 throw new RefusedException(NoiseReader.NO_ANSWER);
@@ -47,7 +56,7 @@ final class FrameReading {
                     frameId,
                     new ReadFrame(
                             opened.sha256(),
-                            cut(dng.shot().camera()),
+                            cut(book.camera(dng.shot().camera(), serial(dng))),
                             dng.shot().iso(),
                             dng.shot().exposureSeconds(),
                             dng.shot().aperture(),
@@ -61,7 +70,15 @@ final class FrameReading {
                             dng.mosaic().height(),
                             dng.mosaic().pattern().toString(),
                             JSON.writeValueAsString(noise),
-                            JSON.writeValueAsString(reading)));
+                            JSON.writeValueAsString(reading),
+                            cut(dng.shot().camera()),
+                            serial(dng),
+                            sidecarPush(frame.file()),
+                            dng.shot().compensationStops(),
+                            countsForLaw(reading),
+                            reading.dark(),
+                            full.focusMap() == null ? null : full.focusMap().toText(),
+                            full.defects().toBytes()));
         } catch (OwnReturnException e) {
             shoots.refuse(frameId, e.getMessage(), true);
         } catch (RefusedException e) {
@@ -75,6 +92,36 @@ final class FrameReading {
         } catch (OutOfMemoryError e) {
             shoots.refuse(frameId, "The frame is too large for the memory that the worker may use.", false);
         }
+    }
+
+    private static String serial(DngFrame dng) {
+        String serial = dng.shot().serial().strip();
+        return serial.substring(0, Math.min(80, serial.length()));
+    }
+
+    /** A frame whose noise was changed, or that has nothing but black, tells nothing of its body's law. */
+    private static boolean countsForLaw(Reading reading) {
+        boolean known = reading.profile() != null
+                || reading.noise() != null && !reading.noise().uncertain();
+        return known && !reading.dark() && !reading.denoisedBefore();
+    }
+
+    /** The exposure that a sidecar beside the frame asks for; null without one. */
+    private static Double sidecarPush(Path file) {
+        String name = file.getFileName().toString();
+        String stem = name.contains(".") ? name.substring(0, name.lastIndexOf('.')) : name;
+        for (String candidate : new String[] {stem + ".xmp", stem + ".XMP", name + ".xmp"}) {
+            Path sidecar = file.resolveSibling(candidate);
+            try {
+                if (Files.isRegularFile(sidecar, LinkOption.NOFOLLOW_LINKS) && Files.size(sidecar) <= LARGEST_SIDECAR) {
+                    double stops = Xmp.exposureStops(Files.readAllBytes(sidecar));
+                    return Double.isNaN(stops) || Math.abs(stops) > MOST_STOPS ? null : Double.valueOf(stops);
+                }
+            } catch (IOException e) {
+                LOG.info("The sidecar {} could not be read", sidecar.getFileName());
+            }
+        }
+        return null;
     }
 
     private static String cut(String text) {

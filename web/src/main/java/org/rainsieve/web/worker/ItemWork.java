@@ -2,20 +2,24 @@ package org.rainsieve.web.worker;
 
 import java.io.IOException;
 import java.nio.file.AccessDeniedException;
+import java.nio.file.DirectoryNotEmptyException;
 import java.nio.file.Files;
 import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
 import org.rainsieve.frame.CancelledException;
 import org.rainsieve.frame.RefusedException;
+import org.rainsieve.noise.DefectMap;
 import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.ReturnVerifier;
 import org.rainsieve.pipeline.ReturnWriter;
 import org.rainsieve.pipeline.TileCache;
 import org.rainsieve.raw.RawOpener;
+import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.files.ReturnNames;
 import org.rainsieve.web.run.RunService;
 import org.rainsieve.web.run.TakenItem;
+import org.rainsieve.web.setup.NotPossibleException;
 import org.rainsieve.web.setup.SieveProperties;
 import org.rainsieve.web.shoot.FrameForWork;
 import org.rainsieve.web.shoot.ShootService;
@@ -28,6 +32,7 @@ final class ItemWork {
 
     private final RunService runs;
     private final ShootService shoots;
+    private final BookService book;
     private final Publisher publisher;
     private final PausePoint pausePoint;
     private final TileCache cache;
@@ -37,12 +42,14 @@ final class ItemWork {
     ItemWork(
             RunService runs,
             ShootService shoots,
+            BookService book,
             PausePoint pausePoint,
             TileCache cache,
             ViewerFirst viewerFirst,
             SieveProperties properties) {
         this.runs = runs;
         this.shoots = shoots;
+        this.book = book;
         this.publisher = new Publisher(runs, pausePoint);
         this.pausePoint = pausePoint;
         this.cache = cache;
@@ -83,12 +90,14 @@ final class ItemWork {
         } catch (CancelledException e) {
             remove(temporary);
             runs.giveBack(item);
-        } catch (RefusedException e) {
+        } catch (RefusedException | NotPossibleException e) {
+            remove(temporary);
             runs.failed(item, e.getMessage());
         } catch (AccessDeniedException e) {
             remove(temporary);
             runs.failed(item, "Rain Sieve is not allowed to write into the destination folder. Check its permissions.");
         } catch (NoSuchFileException e) {
+            remove(temporary);
             if (runs.stillMine(item)) {
                 runs.failed(item, "The destination folder is not there any more.");
             }
@@ -126,6 +135,7 @@ final class ItemWork {
             viewerFirst.waitForViewer();
             return !runs.wanted(item);
         };
+        DefectMap defects = book.defectMap(settings.defects());
         for (int attempt = 0; ; attempt++) {
             try {
                 return ReturnWriter.write(
@@ -133,6 +143,7 @@ final class ItemWork {
                         frame.name(),
                         opened.sha256(),
                         settings,
+                        defects,
                         version,
                         file,
                         cache,
@@ -155,6 +166,9 @@ final class ItemWork {
         if (temporary != null) {
             try {
                 Files.deleteIfExists(temporary);
+                Files.deleteIfExists(temporary.getParent());
+            } catch (DirectoryNotEmptyException e) {
+                // Others are still writing there.
             } catch (IOException e) {
                 LOG.warn("A temporary file could not be removed", e);
             }

@@ -28,6 +28,7 @@ import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.ReturnWriter;
 import org.rainsieve.pipeline.TileCache;
 import org.rainsieve.raw.RawOpener;
+import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.run.ItemRow;
 import org.rainsieve.web.run.RunService;
 import org.rainsieve.web.setup.NotFoundException;
@@ -45,14 +46,16 @@ final class PictureServer implements AutoCloseable {
     private static final int OVERVIEW_EDGE = 1600;
 
     private final RunService runs;
+    private final BookService book;
     private final TileCache cache;
     private final ViewerFirst viewerFirst;
     private final HttpServer server;
     private final String secret;
     private final LinkedHashMap<String, RawOpener.Opened> open = new LinkedHashMap<>(8, 0.75f, true);
 
-    PictureServer(RunService runs, TileCache cache, ViewerFirst viewerFirst) throws IOException {
+    PictureServer(RunService runs, BookService book, TileCache cache, ViewerFirst viewerFirst) throws IOException {
         this.runs = runs;
+        this.book = book;
         this.cache = cache;
         this.viewerFirst = viewerFirst;
         byte[] random = new byte[32];
@@ -149,8 +152,14 @@ final class PictureServer implements AutoCloseable {
     }
 
     private PixelSource before(ItemRow item, RawOpener.Opened opened) throws RefusedException {
+        ResolvedSettings settings = ResolvedSettings.ofJson(item.settings());
         return ReturnWriter.step(
-                        opened.frame(), opened.sha256(), ResolvedSettings.ofJson(item.settings()), cache, Cancel.NEVER)
+                        opened.frame(),
+                        opened.sha256(),
+                        settings,
+                        book.defectMap(settings.defects()),
+                        cache,
+                        Cancel.NEVER)
                 .plain();
     }
 

@@ -7,6 +7,7 @@ import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
 import org.rainsieve.pipeline.TileCache;
+import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.run.RunService;
 import org.rainsieve.web.run.TakenItem;
 import org.rainsieve.web.setup.SieveProperties;
@@ -29,6 +30,7 @@ class WorkerLoop {
 
     private final RunService runs;
     private final ShootService shoots;
+    private final BookService book;
     private final SieveProperties properties;
     private final PausePoint pausePoint;
     private final ScheduledExecutorService heart = Executors.newSingleThreadScheduledExecutor();
@@ -39,10 +41,12 @@ class WorkerLoop {
     WorkerLoop(
             RunService runs,
             ShootService shoots,
+            BookService book,
             SieveProperties properties,
             @Value("${sieve.pause-at:}") String pauseAt) {
         this.runs = runs;
         this.shoots = shoots;
+        this.book = book;
         this.properties = properties;
         this.pausePoint = new PausePoint(pauseAt);
     }
@@ -51,12 +55,12 @@ class WorkerLoop {
     void start() throws IOException {
         TileCache cache = new TileCache((long) properties.tileCacheMb() << 20);
         ViewerFirst viewerFirst = new ViewerFirst();
-        pictures = new PictureServer(runs, cache, viewerFirst);
+        pictures = new PictureServer(runs, book, cache, viewerFirst);
         id = runs.addWorker(pictures.address(), pictures.secret());
         heart.scheduleAtFixedRate(
                 this::beat, properties.heartbeatMs(), properties.heartbeatMs(), TimeUnit.MILLISECONDS);
-        FrameReading reading = new FrameReading(shoots);
-        ItemWork work = new ItemWork(runs, shoots, pausePoint, cache, viewerFirst, properties);
+        FrameReading reading = new FrameReading(shoots, book);
+        ItemWork work = new ItemWork(runs, shoots, book, pausePoint, cache, viewerFirst, properties);
         Thread thread = new Thread(() -> loop(reading, work), "worker");
         thread.setDaemon(false);
         thread.start();

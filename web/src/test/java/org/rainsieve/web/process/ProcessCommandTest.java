@@ -152,8 +152,6 @@ class ProcessCommandTest {
     void wrongCommandsAreRefusedByName() throws IOException {
         String in = in(1).toString();
         String to = folder.resolve("to").toString();
-        assertThat(process(in, "--to", to, "--denoise", "patch")).isEqualTo(2);
-        assertThat(err.toString()).contains("The method Patch does not exist yet");
         assertThat(process(in, "--to", to, "--denoise", "Magic")).isEqualTo(2);
         assertThat(err.toString()).contains("There is no method called Magic");
         assertThat(process(in, "--to", to, "--grain-kept", "130")).isEqualTo(2);

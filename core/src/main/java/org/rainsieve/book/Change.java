@@ -1,0 +1,69 @@
+package org.rainsieve.book;
+
+import java.util.ArrayList;
+import java.util.List;
+import org.rainsieve.denoise.DenoiseSettings;
+
+/** A change of settings made on one frame, written to its page. */
+public final class Change {
+    /** What a change applies to. */
+    public enum Target {
+        /** The nearest rung. */
+        RUNG,
+        /** A rung at the frame's own exposure index. */
+        NEW_RUNG,
+        /** The whole camera: amounts as an offset, what is not an amount on every rung. */
+        CAMERA
+    }
+
+    private Change() {}
+
+    /**
+     * @param ei the frame's exposure index
+     * @param wanted what the frame is to come out with
+     * @param from where it was chosen, for the rung's origin
+     */
+    public static Page apply(Page page, Target target, double ei, DenoiseSettings wanted, String from) {
+        return switch (target) {
+            case RUNG ->
+                page.withRung(new Rung(page.nearest(ei).ei(), withoutOffset(page, wanted), Origin.chosen(from)));
+            case NEW_RUNG ->
+                page.withRung(
+                        new Rung((int) Math.max(1, Math.round(ei)), withoutOffset(page, wanted), Origin.chosen(from)));
+            case CAMERA -> wholeCamera(page, ei, wanted);
+        };
+    }
+
+    /** Rungs hold amounts before the camera's offset. */
+    private static DenoiseSettings withoutOffset(Page page, DenoiseSettings wanted) {
+        return new DenoiseSettings(
+                wanted.on(),
+                wanted.method(),
+                Page.within(wanted.grainKeptPercent() - page.offset().grainKeptPoints()),
+                Page.within(wanted.colourNoiseKeptPercent() - page.offset().colourNoiseKeptPoints()));
+    }
+
+    private static Page wholeCamera(Page page, double ei, DenoiseSettings wanted) {
+        DenoiseSettings now = page.withOffset(Offset.NONE).at(ei);
+        List<Rung> rungs = new ArrayList<>();
+        boolean switched = now.on() != wanted.on() || !now.method().equals(wanted.method());
+        for (Rung rung : page.rungs()) {
+            DenoiseSettings own = rung.denoise();
+            rungs.add(
+                    switched
+                            ? new Rung(
+                                    rung.ei(),
+                                    new DenoiseSettings(
+                                            wanted.on(),
+                                            wanted.method(),
+                                            own.grainKeptPercent(),
+                                            own.colourNoiseKeptPercent()),
+                                    rung.origin())
+                            : rung);
+        }
+        return page.withRungs(rungs)
+                .withOffset(new Offset(
+                        wanted.grainKeptPercent() - now.grainKeptPercent(),
+                        wanted.colourNoiseKeptPercent() - now.colourNoiseKeptPercent()));
+    }
+}

@@ -1,0 +1,42 @@
+package org.rainsieve.reading;
+
+import java.util.Base64;
+
+/**
+ * How sharp a frame is, place by place: the blur of what edges there are in each square cell, as the sigma of a Gaussian.
+ * Cells without an edge that could be measured are unknown: smooth things are neither sharp nor soft.
+ *
+ * @param steps columns · rows values in sixteenths of a pixel, 0 where unknown
+ */
+public record FocusMap(int columns, int rows, int cellPx, byte[] steps) {
+    private static final double STEPS_PER_PX = 16;
+
+    public FocusMap {
+        if (columns < 1 || rows < 1 || steps.length != columns * rows) {
+            throw new IllegalArgumentException("A focus map's values do not fill its cells");
+        }
+    }
+
+    static byte step(double sigmaPx) {
+        return Double.isNaN(sigmaPx) ? 0 : (byte) Math.max(1, Math.min(255, Math.round(sigmaPx * STEPS_PER_PX)));
+    }
+
+    /** In pixels; NaN where unknown. */
+    public double sigmaPx(int column, int row) {
+        int step = steps[row * columns + column] & 255;
+        return step == 0 ? Double.NaN : step / STEPS_PER_PX;
+    }
+
+    public String toText() {
+        return columns + " " + rows + " " + cellPx + " " + Base64.getEncoder().encodeToString(steps);
+    }
+
+    public static FocusMap parse(String text) {
+        String[] parts = text.split(" ");
+        return new FocusMap(
+                Integer.parseInt(parts[0]),
+                Integer.parseInt(parts[1]),
+                Integer.parseInt(parts[2]),
+                Base64.getDecoder().decode(parts[3]));
+    }
+}
