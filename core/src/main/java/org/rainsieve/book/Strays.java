@@ -3,6 +3,7 @@ package org.rainsieve.book;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
+import java.util.stream.DoubleStream;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.reading.Blur;
 import org.rainsieve.reading.Reading;
@@ -27,20 +28,29 @@ public final class Strays {
      * The frames that one is compared with: of the same shoot, camera and ISO.
      *
      * @param sigmaPx the middle of their blur; NaN when unknown
+     * @param middleStops the middle of their brightness, in stops
      */
-    public record Group(int frames, double sigmaPx) {
-        public static final Group NONE = new Group(0, Double.NaN);
+    public record Group(int frames, double sigmaPx, double middleStops) {
+        public static final Group NONE = new Group(0, Double.NaN, Double.NaN);
 
-        /** @param blurs of the group's frames; null for those whose blur is unknown */
-        public static Group of(List<Blur> blurs) {
-            double[] sigmas = blurs.stream()
+        /** @param readings of the group's frames */
+        public static Group of(List<Reading> readings) {
+            List<Reading> pictures = readings.stream().filter(r -> !r.dark()).toList();
+            double sigma = middle(pictures.stream()
+                    .map(Reading::blur)
                     .filter(blur -> blur != null && !blur.moved())
-                    .mapToDouble(Blur::sigmaPx)
-                    .sorted()
-                    .toArray();
-            return sigmas.length == 0 ? NONE : new Group(sigmas.length, sigmas[(sigmas.length - 1) / 2]);
+                    .mapToDouble(Blur::softPx));
+            return new Group(pictures.size(), sigma, middle(pictures.stream().mapToDouble(Reading::middleStops)));
+        }
+
+        private static double middle(DoubleStream values) {
+            double[] sorted = values.sorted().toArray();
+            return sorted.length == 0 ? Double.NaN : sorted[(sorted.length - 1) / 2];
         }
     }
+
+    /** By how much a frame must be darker than its group before its push is asked for. (c.p.) */
+    private static final double MUCH_DARKER_STOPS = 1.25;
 
     private Strays() {}
 
@@ -49,11 +59,15 @@ public final class Strays {
      * @return the reasons, most important first; empty for a frame that fits
      */
     public static List<String> reasons(Reading reading, NoiseModel law) {
-        return reasons(reading, law, Group.NONE);
+        return reasons(reading, law, Group.NONE, true);
     }
 
-    /** The same, with its blur against its group's. */
-    public static List<String> reasons(Reading reading, NoiseModel law, Group group) {
+    /**
+     * The same, with its blur and brightness against its group's.
+     *
+     * @param pushKnown false when nobody and nothing has said how far the frame was exposed too low
+     */
+    public static List<String> reasons(Reading reading, NoiseModel law, Group group, boolean pushKnown) {
         List<String> reasons = new ArrayList<>();
         if (reading.dark()) {
             return List.of("an exposure without light: it tells the body's defects and is not a picture");
@@ -71,6 +85,11 @@ public final class Strays {
             }
         }
         blur(reading.blur(), group, reasons);
+        double darker = group.middleStops - reading.middleStops();
+        if (!pushKnown && group.frames >= FEW && darker > MUCH_DARKER_STOPS) {
+            reasons.add(String.format(
+                    Locale.ROOT, "push unsure: %.1f stops darker than its group, and no push is given", darker));
+        }
         if (reading.clippedPercent() > CLIPPED_HARD_PERCENT) {
             reasons.add(String.format(Locale.ROOT, "%.0f %% of it is clipped", reading.clippedPercent()));
         }
@@ -78,23 +97,25 @@ public final class Strays {
     }
 
     private static void blur(Blur blur, Group group, List<String> reasons) {
-        if (blur == null || group.frames < FEW) {
+        if (blur == null || group.frames < FEW || Double.isNaN(group.sigmaPx)) {
             return;
         }
         if (blur.moved() && blur.linePx() > BLURRED * 2 * group.sigmaPx) {
             reasons.add(String.format(
                     Locale.ROOT,
-                    "moved by %.0f px or more at %.0f°; its group is sharp to %.1f px",
+                    "moved by %.0f px at %.0f°; its group is sharp to %.1f px",
                     blur.linePx(),
                     blur.lineAngleDegrees(),
                     group.sigmaPx));
         } else if (!blur.moved()
-                && blur.sigmaPx() > BLURRED * group.sigmaPx
-                && blur.sigmaPx() > group.sigmaPx + BLURRED_PX) {
+                && blur.softPx() > BLURRED * group.sigmaPx
+                && blur.softPx() > group.sigmaPx + BLURRED_PX) {
             reasons.add(String.format(
                     Locale.ROOT,
-                    "softer than its group: blur σ %.1f px where it is sharpest, the group's is %.1f px",
-                    blur.sigmaPx(),
+                    blur.discPx() > 0
+                            ? "focus missed: a disc of %.1f px where it is sharpest, its group is sharp to %.1f px"
+                            : "softer than its group: blur σ %.1f px where it is sharpest, the group's is %.1f px",
+                    blur.discPx() > 0 ? blur.discPx() : blur.softPx(),
                     group.sigmaPx));
         }
     }

@@ -2,6 +2,7 @@ package org.rainsieve.reading;
 
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.Comparator;
 import java.util.List;
 import java.util.stream.IntStream;
 import org.rainsieve.frame.CfaPattern;
@@ -23,13 +24,22 @@ final class BlurReader {
     /** What the luminance of a mosaic adds: a 3×3 binomial for 2×2 patterns, the greens in a 5×5 one for 6×6. */
     private static final double OWN_VARIANCE_2 = 0.5;
 
-    private static final double OWN_VARIANCE_6 = 1.0;
+    private static final double OWN_VARIANCE_6 = 0.8;
 
     private static final int APRON = 14;
     private static final int MOST_CELLS = 450;
     private static final double LEAST_SNR = 18;
     /** How much slope the other way may lie beside an edge, as a share of its own. */
     private static final double OPPOSITE = 0.12;
+
+    /** Profiles are taken along 2·3 + 1 px of an edge, behind the finest scale and the interpolation between pixels. */
+    private static final int ALONG = 3;
+
+    private static final double PROFILE_VARIANCE = 1 + 1.0 / 6;
+    private static final int PROFILE_CELLS = 150;
+    private static final int PROFILES_PER_CELL = 60;
+    /** An edge ends where its slope has fallen to this share of the steepest. */
+    private static final double FOOT = 0.08;
 
     private static final int LEAST_EDGES = 8;
     private static final int LEAST_CELLS = 6;
@@ -58,8 +68,15 @@ final class BlurReader {
         }
     }
 
-    /** One edge: variance of its blur, direction of its gradient, how well it is known. */
-    private record Edge(double variance, double angle, double weight) {}
+    /** One edge: variance of its blur, how well it is known. */
+    private record Edge(double variance, double weight) {}
+
+    /** Where the slope is steepest, in whose direction a profile may be taken. */
+    private record Steep(int x, int y, double ux, double uy, double snr) {}
+
+    private record CellEdges(List<Edge> edges, List<Steep> steep) {
+        static final CellEdges NONE = new CellEdges(List.of(), List.of());
+    }
 
     record Result(Blur blur, FocusMap map) {}
 
@@ -93,35 +110,31 @@ final class BlurReader {
         double[] sorted = busy.clone();
         Arrays.sort(sorted);
         double least = cells > MOST_CELLS ? sorted[cells - MOST_CELLS] : -1;
-        List<List<Edge>> edges = new ArrayList<>();
-        for (int i = 0; i < cells; i++) {
-            edges.add(List.of());
-        }
-        IntStream.range(0, cells).parallel().forEach(i -> {
-            if (busy[i] >= least) {
-                List<Edge> found = edges(i % columns * cell, i / columns * cell, cell);
-                synchronized (edges) {
-                    edges.set(i, found);
-                }
-            }
-        });
+        CellEdges[] edges = new CellEdges[cells];
+        IntStream.range(0, cells)
+                .parallel()
+                .forEach(i -> edges[i] =
+                        busy[i] >= least ? edges(i % columns * cell, i / columns * cell, cell) : CellEdges.NONE);
         double[] sigma = new double[cells];
         byte[] steps = new byte[cells];
         for (int i = 0; i < cells; i++) {
-            sigma[i] = edges.get(i).size() < LEAST_EDGES ? Double.NaN : Math.sqrt(quantile(edges.get(i), 0.5));
+            List<Edge> found = edges[i].edges;
+            sigma[i] = found.size() < LEAST_EDGES ? Double.NaN : Math.sqrt(quantile(found, 0.5));
             steps[i] = FocusMap.step(sigma[i]);
         }
-        return new Result(blur(sigma, edges, columns, rows), new FocusMap(columns, rows, cell, steps));
+        BlurShape.Shape shape = BlurShape.of(profiles(edges, columns, cell), PROFILE_VARIANCE + ownVariance);
+        return new Result(blur(sigma, shape, columns, rows), new FocusMap(columns, rows, cell, steps));
     }
 
-    private static Blur blur(double[] sigma, List<List<Edge>> edges, int columns, int rows) {
+    private static Blur blur(double[] sigma, BlurShape.Shape shape, int columns, int rows) {
         double[] known =
                 Arrays.stream(sigma).filter(s -> !Double.isNaN(s)).sorted().toArray();
-        if (known.length < LEAST_CELLS) {
+        if (shape == BlurShape.Shape.UNKNOWN) {
             return null;
         }
-        double sharp = known[(int) (SHARPEST * known.length)];
-        List<Edge> all = new ArrayList<>();
+        if (known.length < LEAST_CELLS) {
+            return shape == null ? null : Blur.of(shape, Double.NaN, 0);
+        }
         List<Double> centre = new ArrayList<>();
         List<Double> corners = new ArrayList<>();
         for (int i = 0; i < sigma.length; i++) {
@@ -130,114 +143,18 @@ final class BlurReader {
                 double dy = ((double) (i / columns) + 0.5) / rows * 2 - 1;
                 double radius = Math.hypot(dx, dy) / Math.sqrt(2);
                 (radius > 0.7 ? corners : radius < 0.4 ? centre : new ArrayList<Double>()).add(sigma[i]);
-                all.addAll(edges.get(i));
             }
         }
         double towardsCorners =
                 corners.size() < LEAST_CELLS || centre.size() < LEAST_CELLS ? Double.NaN : low(corners) - low(centre);
-        return Movement.of(sharp, all, towardsCorners, known.length);
+        if (shape != null) {
+            return Blur.of(shape, towardsCorners, known.length);
+        }
+        return new Blur(known[(int) (SHARPEST * known.length)], 0, 0, 0, towardsCorners, known.length);
     }
 
     private static double low(List<Double> values) {
         return values.stream().sorted().toList().get((int) (SHARPEST * values.size()));
-    }
-
-    /**
-     * Tells a movement by how the edges' blur depends on their direction: V(θ) = V₀ + W·cos²(θ − φ). A movement is a box, not
-     * a Gaussian, so its length is found from the variance that a box would be read as.
-     */
-    private static final class Movement {
-        private static final int BINS = 8;
-        private static final int LEAST_IN_BIN = 12;
-        private static final double LEAST_LINE_PX = 5.5;
-        private static final double LONGEST_LINE_PX = 40;
-        /** Of each direction's edges the sharper ones count: soft backgrounds have all directions too. */
-        private static final double SHARPER = 0.35;
-
-        static Blur of(double sharp, List<Edge> edges, double corners, int cells) {
-            List<List<Edge>> bins = new ArrayList<>();
-            for (int i = 0; i < BINS; i++) {
-                bins.add(new ArrayList<>());
-            }
-            for (Edge edge : edges) {
-                bins.get((int) Math.floor(edge.angle / Math.PI * BINS) % BINS).add(edge);
-            }
-            // Least squares of V = c0 + c1·cos 2θ + c2·sin 2θ over the directions that have edges.
-            double[][] m = new double[3][4];
-            int used = 0;
-            double largest = 0;
-            double least = Double.MAX_VALUE;
-            for (int bin = 0; bin < BINS; bin++) {
-                if (bins.get(bin).size() < LEAST_IN_BIN) {
-                    continue;
-                }
-                used++;
-                double angle = (bin + 0.5) * Math.PI / BINS;
-                double v = quantile(bins.get(bin), SHARPER);
-                largest = Math.max(largest, v);
-                least = Math.min(least, v);
-                double[] f = {1, Math.cos(2 * angle), Math.sin(2 * angle), Math.log(v)};
-                for (int r = 0; r < 3; r++) {
-                    for (int c = 0; c < 4; c++) {
-                        m[r][c] += f[r] * f[c];
-                    }
-                }
-            }
-            if (used >= 5) {
-                double[] c = solve(m);
-                double length = boxLength(largest, least);
-                double swing = Math.hypot(c[1], c[2]);
-                if (length > LEAST_LINE_PX && swing > 0.5 * Math.log(2.5)) {
-                    // Gradients point across edges; an image's rows run downwards.
-                    double angle = Math.toDegrees(-Math.atan2(c[2], c[1]) / 2);
-                    return new Blur(Math.sqrt(least), length, ((angle % 180) + 180) % 180, corners, cells);
-                }
-            }
-            return new Blur(sharp, 0, 0, corners, cells);
-        }
-
-        /** Length of the box that, with a Gaussian of variance {@code across}, is read as a Gaussian of {@code along}. */
-        private static double boxLength(double along, double across) {
-            double low = 0.01;
-            double high = LONGEST_LINE_PX;
-            for (int i = 0; i < 40; i++) {
-                double middle = (low + high) / 2;
-                double ratio = slope(middle, across + 4) / slope(middle, across + 16);
-                if (variance(ratio, 4, 16) < along) {
-                    low = middle;
-                } else {
-                    high = middle;
-                }
-            }
-            return low;
-        }
-
-        /** Slope in the middle of a step behind a box and a Gaussian. */
-        private static double slope(double length, double variance) {
-            return erf(length / (2 * Math.sqrt(2 * variance))) / length;
-        }
-
-        /** Abramowitz & Stegun 7.1.26, for x of 0 or more; error at most 1.5e-7. */
-        private static double erf(double x) {
-            double t = 1 / (1 + 0.3275911 * x);
-            double p =
-                    t * (0.254829592 + t * (-0.284496736 + t * (1.421413741 + t * (-1.453152027 + t * 1.061405429))));
-            return 1 - p * Math.exp(-x * x);
-        }
-
-        private static double[] solve(double[][] m) {
-            for (int i = 0; i < 3; i++) {
-                for (int r = 0; r < 3; r++) {
-                    if (r != i) {
-                        double share = m[r][i] / m[i][i];
-                        for (int c = 0; c < 4; c++) {
-                            m[r][c] -= share * m[i][c];
-                        }
-                    }
-                }
-            }
-            return new double[] {m[0][3] / m[0][0], m[1][3] / m[1][1], m[2][3] / m[2][2]};
-        }
     }
 
     /** The weighted quantile of the edges' variances. */
@@ -280,7 +197,7 @@ final class BlurReader {
         return sum / (step * step);
     }
 
-    private List<Edge> edges(int x0, int y0, int size) {
+    private CellEdges edges(int x0, int y0, int size) {
         int w = size + 2 * APRON;
         float[] light = luminance(x0 - APRON, y0 - APRON, w);
         float[][] gx = new float[3][];
@@ -290,37 +207,50 @@ final class BlurReader {
             gy[k] = convolved(light, w, SMOOTH[k], SLOPE[k]);
         }
         List<Edge> edges = new ArrayList<>();
+        List<Steep> steep = new ArrayList<>();
         for (int y = APRON; y < w - APRON; y++) {
             for (int x = APRON; x < w - APRON; x++) {
                 int px = x0 - APRON + x;
                 int py = y0 - APRON + y;
                 // What is mirrored at the picture's edge has edges of its own.
                 if (px >= APRON && py >= APRON && px < mosaic.width() - APRON && py < mosaic.height() - APRON) {
-                    Edge edge = edge(light, gx, gy, w, x, y);
-                    if (edge != null) {
-                        edges.add(edge);
+                    Steep here = steep(light, gx[1], gy[1], w, x, y);
+                    if (here != null) {
+                        steep.add(new Steep(px, py, here.ux, here.uy, here.snr));
+                        Edge edge = edge(here, gx, gy, w);
+                        if (edge != null) {
+                            edges.add(edge);
+                        }
                     }
                 }
             }
         }
-        return edges;
+        return new CellEdges(edges, steep);
     }
 
-    private Edge edge(float[] light, float[][] gx, float[][] gy, int w, int x, int y) {
+    private Steep steep(float[] light, float[] gx, float[] gy, int w, int x, int y) {
         int i = y * w + x;
-        double magnitude = Math.hypot(gx[1][i], gy[1][i]);
+        double magnitude = Math.hypot(gx[i], gy[i]);
         double level = Math.max(0, light[i]);
         double sd = Math.sqrt(gains[1] * gains[1] * law.variance(1, level / gains[1]));
-        if (magnitude < LEAST_SNR * slopeNoise(sd, 1)) {
+        double snr = magnitude / slopeNoise(sd, 1);
+        if (snr < LEAST_SNR) {
             return null;
         }
-        double ux = gx[1][i] / magnitude;
-        double uy = gy[1][i] / magnitude;
-        double before = along(gx[1], gy[1], w, x - ux, y - uy, ux, uy);
-        double after = along(gx[1], gy[1], w, x + ux, y + uy, ux, uy);
-        if (before > magnitude || after >= magnitude) {
-            return null;
-        }
+        double ux = gx[i] / magnitude;
+        double uy = gy[i] / magnitude;
+        double before = along(gx, gy, w, x - ux, y - uy, ux, uy);
+        double after = along(gx, gy, w, x + ux, y + uy, ux, uy);
+        return before > magnitude || after >= magnitude ? null : new Steep(x, y, ux, uy, snr);
+    }
+
+    private Edge edge(Steep at, float[][] gx, float[][] gy, int w) {
+        int x = at.x;
+        int y = at.y;
+        double ux = at.ux;
+        double uy = at.uy;
+        int i = y * w + x;
+        double magnitude = Math.hypot(gx[1][i], gy[1][i]);
         for (int d = 3; d <= 7; d += 2) {
             double back = along(gx[1], gy[1], w, x - d * ux, y - d * uy, ux, uy);
             double on = along(gx[1], gy[1], w, x + d * ux, y + d * uy, ux, uy);
@@ -340,7 +270,9 @@ final class BlurReader {
                 return null; // the direction changes with the scale: not one straight edge
             }
         }
-        if (peak[0] < LEAST_SNR / 3 * slopeNoise(sd, 0) || peak[2] <= 0) {
+        // The finest slope is noisier, by the ratio of the scales' noise.
+        double finest = at.snr * peak[0] / peak[1] * slopeNoise(1, 1) / slopeNoise(1, 0);
+        if (finest < LEAST_SNR / 3 || peak[2] <= 0) {
             return null;
         }
         double fine = variance(peak[0] / peak[1], 1, 4);
@@ -352,8 +284,105 @@ final class BlurReader {
         if (!agree || !(variance > 0.01) || variance > 400) {
             return null;
         }
-        double snr = peak[1] / slopeNoise(sd, 1);
-        return new Edge(variance, (Math.atan2(uy, ux) + 2 * Math.PI) % Math.PI, Math.min(snr * snr, 1e4));
+        return new Edge(variance, Math.min(at.snr * at.snr, 1e4));
+    }
+
+    /** Slopes across the steepest places of the cells that have most of them. */
+    private List<BlurShape.Profile> profiles(CellEdges[] cells, int columns, int cell) {
+        List<Integer> chosen = IntStream.range(0, cells.length)
+                .boxed()
+                .filter(i -> cells[i].steep.size() >= LEAST_EDGES)
+                .sorted(Comparator.comparingInt(i -> -cells[i].steep.size()))
+                .limit(PROFILE_CELLS)
+                .toList();
+        return chosen.parallelStream()
+                .flatMap(i -> profiles(cells[i].steep, i % columns * cell, i / columns * cell, cell).stream())
+                .toList();
+    }
+
+    private List<BlurShape.Profile> profiles(List<Steep> steep, int x0, int y0, int size) {
+        int apron = BlurShape.REACH + SLOPE[0].length;
+        int w = size + 2 * apron;
+        float[] light = luminance(x0 - apron, y0 - apron, w);
+        float[] gx = convolved(light, w, SLOPE[0], SMOOTH[0]);
+        float[] gy = convolved(light, w, SMOOTH[0], SLOPE[0]);
+        List<BlurShape.Profile> out = new ArrayList<>();
+        steep.stream()
+                .sorted(Comparator.comparingDouble(s -> -s.snr))
+                .limit(PROFILES_PER_CELL)
+                .forEach(s -> {
+                    BlurShape.Profile profile = profile(gx, gy, w, s.x - x0 + apron, s.y - y0 + apron, s.ux, s.uy);
+                    if (profile != null) {
+                        out.add(profile);
+                    }
+                });
+        return out;
+    }
+
+    /** The slopes across an edge about their centre, averaged along the edge; null unless the edge stands alone. */
+    private static BlurShape.Profile profile(float[] gx, float[] gy, int w, double x, double y, double ux, double uy) {
+        int reach = BlurShape.REACH;
+        double[] first = slopes(gx, gy, w, x, y, ux, uy);
+        double most = first[reach];
+        int from = reach;
+        int to = reach;
+        while (from > 0 && first[from] > FOOT * most) {
+            from--;
+        }
+        while (to < 2 * reach && first[to] > FOOT * most) {
+            to++;
+        }
+        if (from == 0 || to == 2 * reach) {
+            return null;
+        }
+        double sum = 0;
+        double moment = 0;
+        for (int i = from; i <= to; i++) {
+            sum += first[i];
+            moment += (i - reach) * first[i];
+        }
+        double shift = moment / sum;
+        double[] slopes = slopes(gx, gy, w, x + shift * ux, y + shift * uy, ux, uy);
+        // Nothing else may lie within the edge's own width beyond its feet.
+        int aside = Math.max(3, (to - from) / 3);
+        double total = 0;
+        double skew = 0;
+        int middle = reach;
+        int half = (to - from) / 2 + 1;
+        for (int i = 0; i < slopes.length; i++) {
+            int off = Math.abs(i - middle);
+            if (off > half && off <= half + aside && Math.abs(slopes[i]) > 2 * FOOT * most) {
+                return null;
+            }
+            if (off > half) {
+                slopes[i] = 0;
+            }
+            total += slopes[i];
+            skew += i > middle ? slopes[i] : i < middle ? -slopes[i] : 0;
+        }
+        if (Math.abs(skew) > 0.12 * total) {
+            return null;
+        }
+        for (int i = 0; i < slopes.length; i++) {
+            slopes[i] /= total;
+        }
+        return new BlurShape.Profile(slopes, (Math.atan2(uy, ux) + 2 * Math.PI) % Math.PI);
+    }
+
+    private static double[] slopes(float[] gx, float[] gy, int w, double x, double y, double ux, double uy) {
+        double[] out = new double[2 * BlurShape.REACH + 1];
+        for (int i = 0; i < out.length; i++) {
+            double t = i - BlurShape.REACH;
+            for (int s = -ALONG; s <= ALONG; s++) {
+                double px = x + t * ux - s * uy;
+                double py = y + t * uy + s * ux;
+                if (px < 1 || py < 1 || px >= w - 2 || py >= w - 2) {
+                    continue;
+                }
+                out[i] += along(gx, gy, w, px, py, ux, uy) / (2 * ALONG + 1);
+            }
+        }
+        return out;
     }
 
     /** Sd of the slope of white noise at a scale, the luminance's own smoothing included. */

@@ -7,7 +7,6 @@ import java.util.Map;
 import org.rainsieve.book.Strays;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.noise.NoiseModel;
-import org.rainsieve.reading.Blur;
 import org.rainsieve.reading.Reading;
 import org.rainsieve.web.book.BookService;
 import org.springframework.stereotype.Service;
@@ -33,18 +32,18 @@ public class ContactSheet {
         InForce inForce = new InForce(shoots, book);
         List<FrameRow> rows = shoots.frames(shootId);
         Map<Long, Reading> readings = new HashMap<>();
-        Map<String, List<Blur>> blurs = new HashMap<>();
+        Map<String, List<Reading>> groups = new HashMap<>();
         for (FrameRow row : rows) {
             if ("ready".equals(row.state()) && row.reading() != null) {
                 Reading reading = JSON.readValue(row.reading(), Reading.class);
                 readings.put(row.id(), reading);
-                blurs.computeIfAbsent(group(row), key -> new ArrayList<>()).add(reading.blur());
+                groups.computeIfAbsent(group(row), key -> new ArrayList<>()).add(reading);
             }
         }
-        Map<String, Strays.Group> groups = new HashMap<>();
-        blurs.forEach((key, list) -> groups.put(key, Strays.Group.of(list)));
+        Map<String, Strays.Group> middles = new HashMap<>();
+        groups.forEach((key, list) -> middles.put(key, Strays.Group.of(list)));
         return rows.stream()
-                .map(row -> onSheet(row, readings.get(row.id()), groups.get(group(row)), inForce))
+                .map(row -> onSheet(row, readings.get(row.id()), middles.get(group(row)), inForce))
                 .toList();
     }
 
@@ -63,7 +62,9 @@ public class ContactSheet {
         }
         NoiseModel law = inForce.law(row.camera(), row.iso());
         boolean settled = row.verdict() != null || row.ownSettings() != null;
-        String stray = settled ? "" : String.join("; ", Strays.reasons(reading, law, group));
+        String stray = settled
+                ? ""
+                : String.join("; ", Strays.reasons(reading, law, group, row.push() != null && row.push() != 0));
         return new FrameOnSheet(row, reading, stray, Strays.noiseOff(reading, law), amounts, settings);
     }
 
