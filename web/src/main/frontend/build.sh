@@ -14,3 +14,7 @@ cp scripts/*.js "$out/"
 cp node_modules/@fontsource-variable/archivo/files/archivo-latin-wght-normal.woff2 \
   node_modules/@fontsource/ibm-plex-mono/files/ibm-plex-mono-latin-400-normal.woff2 \
   node_modules/@fontsource/ibm-plex-mono/files/ibm-plex-mono-latin-600-normal.woff2 "$out/fonts/"
+
+# The decoder of other makers' raw files: run in a process of its own, never served.
+mkdir -p "$out/../decoder"
+cp decoder/decoder.mjs node_modules/libraw-wasm/dist/libraw.js node_modules/libraw-wasm/dist/libraw.wasm "$out/../decoder/"

@@ -12,8 +12,8 @@ import javax.imageio.ImageIO;
 import org.rainsieve.colour.RgbSpace;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.dng.CfaDngWriter;
-import org.rainsieve.dng.DngFrame;
 import org.rainsieve.dng.DngReader;
+import org.rainsieve.dng.OpenedFrame;
 import org.rainsieve.dng.Tag;
 import org.rainsieve.dng.TiffDirectory;
 import org.rainsieve.dng.TiffReader;
@@ -93,7 +93,7 @@ public final class TestTools {
         return new SimulatedCamera.Shot(iso, 1.0 / 80, 5, "Ondrel 380 mm f/5", 380, "2026-10-03T21:14:05.25");
     }
 
-    public static DngFrame frame(byte[] dng) {
+    public static OpenedFrame frame(byte[] dng) {
         try {
             return DngReader.read(dng);
         } catch (RefusedException e) {

@@ -20,8 +20,8 @@ import org.rainsieve.denoise.DenoiseMethod;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.denoise.Methods;
 import org.rainsieve.dng.CfaDngWriter;
-import org.rainsieve.dng.DngFrame;
 import org.rainsieve.dng.LinearDngWriter;
+import org.rainsieve.dng.OpenedFrame;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.Planes;
@@ -70,7 +70,7 @@ final class SpeedBenchmark {
 
         double open = best("opening", MEGAPIXELS, () -> RawOpener.open(original));
         RawOpener.Opened opened = RawOpener.open(original);
-        DngFrame frame = opened.frame();
+        OpenedFrame frame = opened.frame();
         best(
                 "reading (noise, blur, focus map, defects)",
                 MEGAPIXELS,
@@ -223,7 +223,7 @@ final class SpeedBenchmark {
                 .expose(picture, noise.a().get(0), noise.b().get(0), 1);
     }
 
-    private static int write(DngFrame frame, Path file) throws IOException {
+    private static int write(OpenedFrame frame, Path file) throws IOException {
         Files.deleteIfExists(file);
         try (LinearDngWriter writer = new LinearDngWriter(
                 file, WIDTH, HEIGHT, frame.main(), frame.rawDirectory(), "benchmark", "original.dng", "<x/>", 16, 16)) {
@@ -243,7 +243,7 @@ final class SpeedBenchmark {
         return 0;
     }
 
-    private static void compareWithOpenCv(DngFrame frame, NoiseModel noise, double quickSpeed) throws Exception {
+    private static void compareWithOpenCv(OpenedFrame frame, NoiseModel noise, double quickSpeed) throws Exception {
         OpenCV.loadLocally();
         // Non-local means is slow: a part of the frame with chart, edges and strokes tells its speed and its quality.
         Region part = new Region(WIDTH / 2 - 700, HEIGHT / 2 - 500, 1400, 1000);

@@ -5,12 +5,10 @@ import java.util.Arrays;
 import java.util.List;
 import java.util.stream.IntStream;
 import org.rainsieve.colour.CameraColour;
-import org.rainsieve.colour.Matrix3;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.Region;
-import org.rainsieve.frame.ShotInfo;
 
 /**
  * Opens mosaic DNG files (Adobe DNG specification 1.4): 2×2 colour filters, 8 to 16 bits, uncompressed or lossless JPEG,
@@ -37,7 +35,7 @@ public final class DngReader {
         return !Xmp.property(packet, "OriginalSha256").isEmpty();
     }
 
-    public static DngFrame read(byte[] data) throws RefusedException {
+    public static OpenedFrame read(byte[] data) throws RefusedException {
         List<TiffDirectory> chain = TiffReader.read(data);
         TiffDirectory main = chain.get(0);
         if (!main.has(Tag.DNG_VERSION)) {
@@ -67,7 +65,7 @@ public final class DngReader {
         return new DngReader(data, main, raw).frame();
     }
 
-    private DngFrame frame() throws RefusedException {
+    private OpenedFrame frame() throws RefusedException {
         int width = size(Tag.IMAGE_WIDTH);
         int height = size(Tag.IMAGE_LENGTH);
         if ((long) width * height > MAX_PIXELS) {
@@ -81,7 +79,7 @@ public final class DngReader {
         }
         CfaPattern pattern = pattern();
         // Everything that can be refused is refused before the large array is made.
-        CameraColour colour = colour();
+        CameraColour colour = ShotTags.colour(main);
         short[] samples = samples(width, height, bits);
         linearise(samples);
         Region active = activeArea(width, height);
@@ -116,7 +114,7 @@ public final class DngReader {
         for (double value : holder.numbers(Tag.NOISE_PROFILE)) {
             noise.add(value);
         }
-        return new DngFrame(main, raw, mosaic, colour, shot(main), noise);
+        return new OpenedFrame(main, raw, mosaic, colour, ShotTags.shot(main), noise);
     }
 
     private int size(int tag) throws RefusedException {
@@ -295,78 +293,5 @@ public final class DngReader {
                     samples, (active.y() + y) * width + active.x(), trimmed, y * active.width(), active.width());
         }
         return trimmed;
-    }
-
-    private CameraColour colour() throws RefusedException {
-        Matrix3 first = matrix(Tag.COLOR_MATRIX_1);
-        Matrix3 second = matrix(Tag.COLOR_MATRIX_2);
-        if (first == null) {
-            throw new RefusedException("The DNG has no colour matrix (ColorMatrix1), so its colours cannot be known.");
-        }
-        double[] balance = main.numbers(Tag.ANALOG_BALANCE);
-        try {
-            double[] neutral = main.numbers(Tag.AS_SHOT_NEUTRAL);
-            if (neutral.length != 3 || Arrays.stream(neutral).anyMatch(v -> !(v > 0.01 && v < 100))) {
-                double[] xy = main.numbers(Tag.AS_SHOT_WHITE_XY);
-                neutral = first.times(
-                        xy.length == 2 && xy[1] > 0
-                                ? new org.rainsieve.colour.White(xy[0], xy[1]).xyz()
-                                : org.rainsieve.colour.White.D50.xyz());
-            }
-            CameraColour colour = new CameraColour(
-                    (int) main.number(Tag.CALIBRATION_ILLUMINANT_1, 0),
-                    (int) main.number(Tag.CALIBRATION_ILLUMINANT_2, 0),
-                    first,
-                    second,
-                    matrix(Tag.FORWARD_MATRIX_1),
-                    matrix(Tag.FORWARD_MATRIX_2),
-                    orIdentity(matrix(Tag.CAMERA_CALIBRATION_1)),
-                    orIdentity(matrix(Tag.CAMERA_CALIBRATION_2)),
-                    balance.length == 3 ? balance : new double[] {1, 1, 1},
-                    neutral,
-                    main.real(Tag.BASELINE_EXPOSURE, 0));
-            colour.toLinearSrgb();
-            return colour;
-        } catch (IllegalArgumentException e) {
-            throw new RefusedException("The DNG's colour matrices make no sense: the file is damaged.", e);
-        }
-    }
-
-    private Matrix3 matrix(int tag) {
-        double[] numbers = main.numbers(tag);
-        return numbers.length == 9 ? new Matrix3(numbers) : null;
-    }
-
-    private static Matrix3 orIdentity(Matrix3 matrix) {
-        return matrix == null ? Matrix3.identity() : matrix;
-    }
-
-    /** What the main and EXIF directories say about the shot. */
-    static ShotInfo shot(TiffDirectory main) {
-        TiffDirectory exif = main.exif().orElse(main);
-        long iso = exif.number(Tag.ISO_SPEED, 0);
-        if (iso == 0 || iso == 65535) {
-            iso = exif.number(Tag.RECOMMENDED_EXPOSURE_INDEX, iso);
-        }
-        String serial = main.text(Tag.CAMERA_SERIAL_NUMBER);
-        String time = exif.text(Tag.DATE_TIME_ORIGINAL);
-        if (time.length() == 19) {
-            time = time.substring(0, 10).replace(':', '-') + "T" + time.substring(11);
-            String fraction = exif.text(Tag.SUB_SEC_TIME_ORIGINAL);
-            time += (fraction.isEmpty() ? "" : "." + fraction) + exif.text(Tag.OFFSET_TIME_ORIGINAL);
-        }
-        int orientation = (int) main.number(Tag.ORIENTATION, 1);
-        return new ShotInfo(
-                main.text(Tag.MAKE),
-                main.text(Tag.MODEL).isEmpty() ? main.text(Tag.UNIQUE_CAMERA_MODEL) : main.text(Tag.MODEL),
-                serial.isEmpty() ? exif.text(Tag.BODY_SERIAL_NUMBER) : serial,
-                (int) Math.min(iso, Integer.MAX_VALUE),
-                exif.real(Tag.EXPOSURE_TIME, Double.NaN),
-                exif.real(Tag.F_NUMBER, Double.NaN),
-                exif.real(Tag.FOCAL_LENGTH, Double.NaN),
-                exif.text(Tag.LENS_MODEL),
-                time,
-                orientation >= 1 && orientation <= 8 ? orientation : 1,
-                exif.real(Tag.EXPOSURE_BIAS, Double.NaN));
     }
 }

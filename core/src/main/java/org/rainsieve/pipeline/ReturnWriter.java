@@ -10,8 +10,8 @@ import java.util.function.DoubleConsumer;
 import java.util.stream.IntStream;
 import org.rainsieve.denoise.DenoisedTile;
 import org.rainsieve.denoise.Methods;
-import org.rainsieve.dng.DngFrame;
 import org.rainsieve.dng.LinearDngWriter;
+import org.rainsieve.dng.OpenedFrame;
 import org.rainsieve.dng.Tag;
 import org.rainsieve.dng.TiffField;
 import org.rainsieve.dng.Xmp;
@@ -40,7 +40,7 @@ public final class ReturnWriter {
      * @param progress told the share that is done, 0 to 1, after each band of tiles
      */
     public static Written write(
-            DngFrame frame,
+            OpenedFrame frame,
             String originalName,
             String originalSha256,
             ResolvedSettings settings,
@@ -109,7 +109,7 @@ public final class ReturnWriter {
 
     /** The steps for a frame: what the viewer shows and the writer writes. */
     public static DenoiseStep step(
-            DngFrame frame,
+            OpenedFrame frame,
             String originalSha256,
             ResolvedSettings settings,
             DefectMap defects,
@@ -149,7 +149,7 @@ public final class ReturnWriter {
     }
 
     private static String xmp(
-            DngFrame frame, String originalName, String originalSha256, ResolvedSettings settings, int version) {
+            OpenedFrame frame, String originalName, String originalSha256, ResolvedSettings settings, int version) {
         Map<String, String> properties = new LinkedHashMap<>();
         properties.put("Engine", settings.engine());
         properties.put("Version", Integer.toString(version));

@@ -9,8 +9,8 @@ import java.nio.file.Path;
 import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
 import java.util.HexFormat;
-import org.rainsieve.dng.DngFrame;
 import org.rainsieve.dng.DngReader;
+import org.rainsieve.dng.OpenedFrame;
 import org.rainsieve.dng.TiffReader;
 import org.rainsieve.frame.RefusedException;
 
@@ -19,29 +19,47 @@ public final class RawOpener {
     private static final long MAX_BYTES = 1L << 30;
 
     /** An opened frame and the SHA-256 of the very bytes it was read from. */
-    public record Opened(DngFrame frame, String sha256) {}
+    public record Opened(OpenedFrame frame, String sha256) {}
 
     private RawOpener() {}
 
-    /** @throws RefusedException with the reason in plain words; nothing is written or changed in any case */
+    /** Opens what needs no decoder; other makers' raw files are refused. */
     public static Opened open(Path file) throws RefusedException {
+        return open(file, null);
+    }
+
+    /**
+     * @param decoder for other makers' raw files; null without one
+     * @throws RefusedException with the reason in plain words; nothing is written or changed in any case
+     */
+    public static Opened open(Path file, FencedDecoder decoder) throws RefusedException {
         byte[] data = bytes(file);
         if (data.length == 0) {
             throw new RefusedException("The file is empty.");
         }
-        if (!TiffReader.looksLikeTiff(data)) {
-            throw new RefusedException(kind(data));
-        }
         try {
-            if (DngReader.isOwnReturn(data)) {
+            if (TiffReader.looksLikeTiff(data) && DngReader.isOwnReturn(data)) {
                 throw new OwnReturnException();
             }
-            return new Opened(DngReader.read(data), sha256(data));
+            return new Opened(frame(data, decoder), sha256(data));
         } catch (RefusedException e) {
             throw e;
         } catch (RuntimeException e) {
             throw new RefusedException("The file is damaged in a way that keeps it from being read.", e);
         }
+    }
+
+    private static OpenedFrame frame(byte[] data, FencedDecoder decoder) throws RefusedException {
+        if (FileKind.of(data) == FileKind.DNG) {
+            return DngReader.read(data);
+        }
+        if (FileKind.of(data) == FileKind.MAKERS_RAW) {
+            if (decoder == null) {
+                throw new RefusedException("This is a raw file other than DNG, and no decoder for those is set up.");
+            }
+            return MakersRaw.of(data, decoder);
+        }
+        throw new RefusedException(FileKind.of(data).refusal());
     }
 
     private static byte[] bytes(Path file) throws RefusedException {
@@ -67,32 +85,6 @@ public final class RawOpener {
         } catch (IOException e) {
             throw new RefusedException("The file cannot be read: " + e.getMessage(), e);
         }
-    }
-
-    private static String kind(byte[] data) {
-        if (starts(data, 0xff, 0xd8, 0xff)) {
-            return "This is a JPEG, a rendered picture; only DNG raw files are read so far.";
-        }
-        if (starts(data, 0x89, 'P', 'N', 'G')) {
-            return "This is a PNG, a rendered picture; only DNG raw files are read so far.";
-        }
-        int text = 0;
-        int looked = Math.min(data.length, 512);
-        for (int i = 0; i < looked; i++) {
-            text += data[i] >= 32 || data[i] == '\n' || data[i] == '\r' || data[i] == '\t' ? 1 : 0;
-        }
-        return text == looked
-                ? "This is a text file, whatever its name says."
-                : "This is not a DNG file, and no other kind is read so far.";
-    }
-
-    private static boolean starts(byte[] data, int... head) {
-        for (int i = 0; i < head.length; i++) {
-            if (data.length <= i || (data[i] & 0xff) != head[i]) {
-                return false;
-            }
-        }
-        return true;
     }
 
     public static String sha256(byte[] data) {

@@ -61,7 +61,7 @@ class DngReaderTest {
         int black = 512 >> 14 - Math.min(form.bits(), 14);
         byte[] dng =
                 CfaDngWriter.write(written, black, form, SimulatedCamera.ONDREL_24.tags(TestTools.shot(1600), true));
-        DngFrame frame = DngReader.read(dng);
+        OpenedFrame frame = DngReader.read(dng);
         assertThat(frame.mosaic().pattern()).isEqualTo(pattern);
         Path file = folder.resolve("t.dng");
         Files.write(file, dng);

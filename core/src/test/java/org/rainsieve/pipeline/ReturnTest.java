@@ -22,9 +22,9 @@ import org.rainsieve.colour.Lab;
 import org.rainsieve.colour.RgbSpace;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.denoise.DenoisedTile;
-import org.rainsieve.dng.DngFrame;
 import org.rainsieve.dng.LinearDngFile;
 import org.rainsieve.dng.LinearDngWriter;
+import org.rainsieve.dng.OpenedFrame;
 import org.rainsieve.dng.Tag;
 import org.rainsieve.dng.TiffField;
 import org.rainsieve.dng.TiffType;
@@ -50,7 +50,7 @@ class ReturnTest {
 
     private static PlainScene scene;
     private static byte[] original;
-    private static DngFrame frame;
+    private static OpenedFrame frame;
 
     @BeforeAll
     static void expose() throws IOException {

@@ -16,7 +16,7 @@ import org.rainsieve.book.Page;
 import org.rainsieve.book.Suggestion;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.denoise.Methods;
-import org.rainsieve.dng.DngFrame;
+import org.rainsieve.dng.OpenedFrame;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.noise.DefectMap;
 import org.rainsieve.noise.NoiseModel;
@@ -29,6 +29,7 @@ import org.rainsieve.pipeline.TileCache;
 import org.rainsieve.raw.OwnReturnException;
 import org.rainsieve.raw.RawOpener;
 import org.rainsieve.web.files.ReturnNames;
+import org.rainsieve.web.files.SharedDecoder;
 import tools.jackson.databind.json.JsonMapper;
 
 /** The command line: the same pipeline without database or pages, one line per file. */
@@ -224,7 +225,7 @@ public final class ProcessCommand {
     }
 
     private static Readable read(Path file) throws RefusedException {
-        DngFrame frame = RawOpener.open(file).frame();
+        OpenedFrame frame = RawOpener.open(file, SharedDecoder.get()).frame();
         NoiseModel noise = NoiseModel.ofProfile(frame.noiseProfile());
         if (noise == null) {
             noise = NoiseReader.read(frame.mosaic());
@@ -233,8 +234,8 @@ public final class ProcessCommand {
     }
 
     private String write(Readable readable, NoiseModel noise, TileCache cache) throws RefusedException, IOException {
-        RawOpener.Opened opened = RawOpener.open(readable.file);
-        DngFrame frame = opened.frame();
+        RawOpener.Opened opened = RawOpener.open(readable.file, SharedDecoder.get());
+        OpenedFrame frame = opened.frame();
         double ei = Math.max(1, frame.shot().iso());
         Page inForce = page != null
                 ? page

@@ -5,7 +5,7 @@ import java.nio.file.Files;
 import java.nio.file.LinkOption;
 import java.nio.file.Path;
 import java.nio.file.StandardCopyOption;
-import org.rainsieve.dng.DngFrame;
+import org.rainsieve.dng.OpenedFrame;
 import org.rainsieve.dng.Xmp;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.noise.NoiseModel;
@@ -16,6 +16,7 @@ import org.rainsieve.raw.OwnReturnException;
 import org.rainsieve.raw.RawOpener;
 import org.rainsieve.reading.Reading;
 import org.rainsieve.web.book.BookService;
+import org.rainsieve.web.files.SharedDecoder;
 import org.rainsieve.web.shoot.FrameForWork;
 import org.rainsieve.web.shoot.ReadFrame;
 import org.rainsieve.web.shoot.ShootService;
@@ -42,8 +43,8 @@ final class FrameReading {
     void read(long frameId) {
         FrameForWork frame = shoots.frame(frameId);
         try {
-            RawOpener.Opened opened = RawOpener.open(frame.file());
-            DngFrame dng = opened.frame();
+            RawOpener.Opened opened = RawOpener.open(frame.file(), SharedDecoder.get());
+            OpenedFrame dng = opened.frame();
             NoiseModel profile = NoiseModel.ofProfile(dng.noiseProfile());
             Reading.Full full = Reading.full(dng.mosaic(), profile, dng.colour().gains());
             Reading reading = full.reading();
@@ -94,7 +95,7 @@ final class FrameReading {
         }
     }
 
-    private static String serial(DngFrame dng) {
+    private static String serial(OpenedFrame dng) {
         String serial = dng.shot().serial().strip();
         return serial.substring(0, Math.min(80, serial.length()));
     }
@@ -128,7 +129,7 @@ final class FrameReading {
         return text.substring(0, Math.min(200, text.length()));
     }
 
-    private void thumbnail(long frameId, DngFrame dng) throws IOException {
+    private void thumbnail(long frameId, OpenedFrame dng) throws IOException {
         ReducedPicture picture = Draft.of(dng.mosaic(), THUMBNAIL_EDGE);
         byte[] jpeg = ReducedPicture.jpeg(picture.render(dng.colour()), picture.width(), picture.height(), 0.85f);
         Path file = shoots.thumbnail(frameId);

@@ -17,6 +17,7 @@ import org.rainsieve.pipeline.TileCache;
 import org.rainsieve.raw.RawOpener;
 import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.files.ReturnNames;
+import org.rainsieve.web.files.SharedDecoder;
 import org.rainsieve.web.run.RunService;
 import org.rainsieve.web.run.TakenItem;
 import org.rainsieve.web.setup.NotPossibleException;
@@ -68,7 +69,7 @@ final class ItemWork {
             if (publisher.adopt(item)) {
                 return;
             }
-            RawOpener.Opened opened = RawOpener.open(frame.file());
+            RawOpener.Opened opened = RawOpener.open(frame.file(), SharedDecoder.get());
             if (!opened.sha256().equals(frame.sha256())) {
                 throw new RefusedException("The original has changed since it was read. Take its folder in again.");
             }

@@ -29,6 +29,7 @@ import org.rainsieve.pipeline.ReturnWriter;
 import org.rainsieve.pipeline.TileCache;
 import org.rainsieve.raw.RawOpener;
 import org.rainsieve.web.book.BookService;
+import org.rainsieve.web.files.SharedDecoder;
 import org.rainsieve.web.run.ItemRow;
 import org.rainsieve.web.run.RunService;
 import org.rainsieve.web.setup.NotFoundException;
@@ -189,7 +190,7 @@ final class PictureServer implements AutoCloseable {
                 if (open.size() >= OPEN_FRAMES) {
                     open.remove(open.keySet().iterator().next());
                 }
-                found = RawOpener.open(Path.of(path));
+                found = RawOpener.open(Path.of(path), SharedDecoder.get());
                 open.put(path, found);
             }
             return found;

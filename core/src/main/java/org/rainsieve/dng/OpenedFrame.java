@@ -6,14 +6,14 @@ import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.ShotInfo;
 
 /**
- * An opened mosaic DNG.
+ * An opened raw file: a DNG, or another with the tags that a DNG of it would have.
  *
- * @param main the first directory with every tag of the file
+ * @param main the first directory with the tags of the file
  * @param rawDirectory the directory of the mosaic, possibly the same
  * @param mosaic the mosaic trimmed to its active area
  * @param noiseProfile values of the NoiseProfile tag, or empty
  */
-public record DngFrame(
+public record OpenedFrame(
         TiffDirectory main,
         TiffDirectory rawDirectory,
         Mosaic mosaic,

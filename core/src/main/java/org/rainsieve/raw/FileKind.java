@@ -1,0 +1,95 @@
+package org.rainsieve.raw;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Set;
+import org.rainsieve.dng.Tag;
+import org.rainsieve.dng.TiffDirectory;
+import org.rainsieve.dng.TiffReader;
+import org.rainsieve.frame.RefusedException;
+
+/** What a file is, told by its content and never by its name's ending. */
+public enum FileKind {
+    DNG(""),
+    MAKERS_RAW(""),
+    JPEG("This is a JPEG, a rendered picture; only raw files are read so far."),
+    PNG("This is a PNG, a rendered picture; only raw files are read so far."),
+    TIFF("This is a TIFF, a rendered picture; only raw files are read so far."),
+    JPEG_XL("This is a JPEG XL picture, a kind that is not read."),
+    HEIF("This is a HEIF or AVIF picture, a kind that is not read."),
+    TEXT("This is a text file, whatever its name says."),
+    UNKNOWN("This is neither a raw file nor a picture of a kind that is known.");
+
+    /** TIFF compressions that only raw data have: makers' own and TIFF/EP's. */
+    private static final Set<Long> RAW_COMPRESSIONS = Set.of(32767L, 32769L, 32770L, 34713L, 65000L, 65535L);
+
+    private final String refusal;
+
+    FileKind(String refusal) {
+        this.refusal = refusal;
+    }
+
+    /** Why such a file is not taken, in plain words. */
+    public String refusal() {
+        return refusal;
+    }
+
+    public static FileKind of(byte[] data) {
+        if (starts(data, 0, "\u00ff\u00d8\u00ff")) {
+            return JPEG;
+        }
+        if (starts(data, 0, "\u0089PNG")) {
+            return PNG;
+        }
+        if (starts(data, 0, "\u00ff\n") || starts(data, 4, "JXL ")) {
+            return JPEG_XL;
+        }
+        if (starts(data, 4, "ftypcrx")) {
+            return MAKERS_RAW;
+        }
+        if (starts(data, 4, "ftyp")) {
+            return HEIF;
+        }
+        for (String head :
+                List.of("FUJIFILMCCD-RAW", "IIU\0", "IIRO", "IIRS", "MMOR", "\0MRM", "FOVb", "ARRI", "RIFF")) {
+            if (starts(data, 0, head)) {
+                return MAKERS_RAW;
+            }
+        }
+        if (starts(data, 6, "HEAPCCDR") || starts(data, 4, "ARECOYK") || starts(data, 25, "ARECOYK")) {
+            return MAKERS_RAW;
+        }
+        if (TiffReader.looksLikeTiff(data)) {
+            return tiff(data);
+        }
+        int text = 0;
+        int looked = Math.min(data.length, 512);
+        for (int i = 0; i < looked; i++) {
+            text += data[i] >= 32 || data[i] == '\n' || data[i] == '\r' || data[i] == '\t' ? 1 : 0;
+        }
+        return text == looked ? TEXT : UNKNOWN;
+    }
+
+    private static FileKind tiff(byte[] data) {
+        try {
+            List<TiffDirectory> all = new ArrayList<>(TiffReader.read(data));
+            if (all.get(0).has(Tag.DNG_VERSION)) {
+                return DNG;
+            }
+            if (starts(data, 8, "CR\u0002") || starts(data, 8, "IIII")) {
+                return MAKERS_RAW;
+            }
+            List.copyOf(all).forEach(directory -> all.addAll(directory.subDirectories()));
+            boolean raw = all.stream()
+                    .anyMatch(d -> d.number(Tag.PHOTOMETRIC, 0) == Tag.PHOTOMETRIC_CFA
+                            || RAW_COMPRESSIONS.contains(d.number(Tag.COMPRESSION, 1)));
+            return raw ? MAKERS_RAW : TIFF;
+        } catch (RefusedException e) {
+            return UNKNOWN;
+        }
+    }
+
+    private static boolean starts(byte[] data, int from, String head) {
+        return EmbeddedTags.starts(data, from, head);
+    }
+}
