@@ -11,8 +11,8 @@ import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.Region;
 
 /**
- * Opens mosaic DNG files (Adobe DNG specification 1.4): 2×2 colour filters, 8 to 16 bits, uncompressed or lossless JPEG,
- * in strips or tiles. What it does not read it refuses by name.
+ * Opens mosaic DNG files (Adobe DNG specification 1.4): 2×2 and 6×6 colour filters, 8 to 16 bits, uncompressed or lossless
+ * JPEG, in strips or tiles, with the opcodes that come before demosaicing. What it does not read it refuses by name.
  */
 public final class DngReader {
     /** More than any camera of the trade has, and little enough to be held in memory. */
@@ -71,7 +71,8 @@ public final class DngReader {
         if ((long) width * height > MAX_PIXELS) {
             throw new RefusedException("The picture claims " + width + " x " + height + " pixels, more than is read.");
         }
-        refuseUnread();
+        OpcodeList first = opcodes(Tag.OPCODE_LIST_1);
+        OpcodeList second = opcodes(Tag.OPCODE_LIST_2);
         int bits = (int) raw.number(Tag.BITS_PER_SAMPLE, 16);
         if (bits < 8 || bits > 16 || raw.number(Tag.SAMPLES_PER_PIXEL, 1) != 1) {
             throw new RefusedException("The mosaic has " + bits + " bits and " + raw.number(Tag.SAMPLES_PER_PIXEL, 1)
@@ -81,6 +82,7 @@ public final class DngReader {
         // Everything that can be refused is refused before the large array is made.
         CameraColour colour = ShotTags.colour(main);
         short[] samples = samples(width, height, bits);
+        first.onStored(samples, width, pattern);
         linearise(samples);
         Region active = activeArea(width, height);
         if (active.width() != width || active.height() != height) {
@@ -108,7 +110,18 @@ public final class DngReader {
             }
         }
         Mosaic mosaic = new Mosaic(
-                active.width(), active.height(), samples, pattern, black, blackWidth, blackHeight, (int) white);
+                active.width(),
+                active.height(),
+                samples,
+                pattern,
+                black,
+                blackWidth,
+                blackHeight,
+                (int) white,
+                blackDelta(Tag.BLACK_LEVEL_DELTA_H, active.width()),
+                blackDelta(Tag.BLACK_LEVEL_DELTA_V, active.height()),
+                null);
+        mosaic = second.onLinear(mosaic);
         List<Double> noise = new ArrayList<>();
         TiffDirectory holder = main.has(Tag.NOISE_PROFILE) ? main : raw;
         for (double value : holder.numbers(Tag.NOISE_PROFILE)) {
@@ -126,15 +139,25 @@ public final class DngReader {
         return (int) size;
     }
 
-    private void refuseUnread() throws RefusedException {
-        int[] tags = {Tag.BLACK_LEVEL_DELTA_H, Tag.BLACK_LEVEL_DELTA_V, Tag.OPCODE_LIST_1, Tag.OPCODE_LIST_2};
-        String[] names = {"BlackLevelDeltaH", "BlackLevelDeltaV", "OpcodeList1", "OpcodeList2"};
-        for (int i = 0; i < tags.length; i++) {
-            if (raw.has(tags[i])) {
-                throw new RefusedException("The DNG asks for corrections (" + names[i]
-                        + ") that must be made before denoising and are not read yet.");
-            }
+    /** Levels added to black for each column or row; null without them. */
+    private float[] blackDelta(int tag, int count) throws RefusedException {
+        double[] deltas = raw.numbers(tag);
+        if (deltas.length == 0) {
+            return null;
         }
+        if (deltas.length != count) {
+            throw new RefusedException(
+                    "The black levels of the file do not fit the size of its picture: the file is damaged.");
+        }
+        float[] out = new float[count];
+        for (int i = 0; i < count; i++) {
+            out[i] = (float) deltas[i];
+        }
+        return out;
+    }
+
+    private OpcodeList opcodes(int tag) throws RefusedException {
+        return OpcodeList.parse(raw.field(tag).map(TiffField::bytes).orElse(new byte[0]));
     }
 
     private CfaPattern pattern() throws RefusedException {

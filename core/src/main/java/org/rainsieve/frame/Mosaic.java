@@ -21,6 +21,9 @@ public final class Mosaic {
     private final int lastColumn;
     private final int firstRow;
     private final int lastRow;
+    private final float[] columnBlack;
+    private final float[] rowBlack;
+    private final GainField gains;
 
     /**
      * @param samples width · height unsigned samples
@@ -36,6 +39,26 @@ public final class Mosaic {
             int blackWidth,
             int blackHeight,
             int white) {
+        this(width, height, samples, pattern, black, blackWidth, blackHeight, white, null, null, null);
+    }
+
+    /**
+     * @param columnBlack added to the black level column by column; null for none
+     * @param rowBlack the same row by row
+     * @param gains by which the colours are to be multiplied after denoising; null for none
+     */
+    public Mosaic(
+            int width,
+            int height,
+            short[] samples,
+            CfaPattern pattern,
+            float[] black,
+            int blackWidth,
+            int blackHeight,
+            int white,
+            float[] columnBlack,
+            float[] rowBlack,
+            GainField gains) {
         if (width < 2 || height < 2 || samples.length != width * height) {
             throw new IllegalArgumentException("The samples do not fill " + width + " x " + height + " pixels");
         }
@@ -51,6 +74,9 @@ public final class Mosaic {
         this.firstRow = axis(0, 1, height, pattern::mirrorsAboutRow);
         this.lastRow = axis(height - 1, -1, height, pattern::mirrorsAboutRow);
         this.black = black.clone();
+        this.columnBlack = columnBlack == null ? new float[width] : columnBlack.clone();
+        this.rowBlack = rowBlack == null ? new float[height] : rowBlack.clone();
+        this.gains = gains;
         this.scale = new float[black.length];
         for (int i = 0; i < black.length; i++) {
             if (!(black[i] < white)) {
@@ -58,6 +84,12 @@ public final class Mosaic {
             }
             scale[i] = 1 / (white - black[i]);
         }
+    }
+
+    /** The same mosaic with other samples and gains. */
+    public Mosaic with(short[] other, GainField field) {
+        return new Mosaic(
+                width, height, other, pattern, black, blackWidth, blackHeight, white, columnBlack, rowBlack, field);
     }
 
     public int width() {
@@ -80,6 +112,13 @@ public final class Mosaic {
         return white;
     }
 
+    /** Multiplies colour planes of this picture by what the file asks for; nothing is changed where it asks for nothing. */
+    public void applyGains(Planes colours) {
+        if (gains != null) {
+            gains.apply(colours);
+        }
+    }
+
     /** The sample as it was stored. */
     public int sample(int x, int y) {
         return samples[y * width + x] & 0xffff;
@@ -91,7 +130,7 @@ public final class Mosaic {
 
     public float at(int x, int y) {
         int b = y % blackHeight * blackWidth + x % blackWidth;
-        return (sample(x, y) - black[b]) * scale[b];
+        return (sample(x, y) - black[b] - columnBlack[x] - rowBlack[y]) * scale[b];
     }
 
     private static int axis(int from, int step, int size, IntPredicate mirrors) {
@@ -130,7 +169,8 @@ public final class Mosaic {
             for (int x = r.x(); x < r.right(); x++) {
                 int sx = column(x);
                 int b = blackRow + sx % blackWidth;
-                to[row + x - r.x()] = ((samples[sy * width + sx] & 0xffff) - black[b]) * scale[b];
+                float level = black[b] + columnBlack[sx] + rowBlack[sy];
+                to[row + x - r.x()] = ((samples[sy * width + sx] & 0xffff) - level) * scale[b];
             }
         }
     }

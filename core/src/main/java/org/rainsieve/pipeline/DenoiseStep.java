@@ -174,6 +174,7 @@ public final class DenoiseStep implements PixelSource {
         Planes residual = new Planes(core, 3);
         if (!settings.on()) {
             linear.interpolate(noisy, linear.decide(noisy), estimate);
+            mosaic.applyGains(estimate);
             return new DenoisedTile(estimate, residual);
         }
         DenoiseMethod method = Methods.of(settings.method(), model);
@@ -195,6 +196,8 @@ public final class DenoiseStep implements PixelSource {
             difference[i] = from[i] >= 1 ? 0 : from[i] - difference[i];
         }
         linear.interpolate(rest, decision, residual);
+        mosaic.applyGains(estimate);
+        mosaic.applyGains(residual);
         return new DenoisedTile(estimate, residual);
     }
 

@@ -28,6 +28,7 @@ public final class Draft {
             } else {
                 average(noisy, mosaic.pattern(), rgb);
             }
+            mosaic.applyGains(rgb);
             picture.add(rgb);
         }
         return picture;
