@@ -5,6 +5,9 @@ public final class RgbSpace {
     /** sRGB, IEC 61966-2-1. */
     public static final RgbSpace SRGB = new RgbSpace(White.D65, 0.64, 0.33, 0.30, 0.60, 0.15, 0.06);
 
+    /** Adobe RGB (1998). */
+    public static final RgbSpace ADOBE_RGB = new RgbSpace(White.D65, 0.64, 0.33, 0.21, 0.71, 0.15, 0.06);
+
     private final Matrix3 toXyzD50;
     private final Matrix3 fromXyzD50;
 

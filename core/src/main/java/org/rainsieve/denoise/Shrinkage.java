@@ -18,7 +18,8 @@ final class Shrinkage {
         return 2 * ((1 << levels) - 1) + (1 << levels);
     }
 
-    private final int levels;
+    /** Variance of the noise in the details of each level. */
+    private final float[] noise;
 
     private final int w;
     private final int h;
@@ -27,14 +28,60 @@ final class Shrinkage {
     private final float[] energy;
     private final float[] sums;
 
+    /** For white noise of unit variance. */
     Shrinkage(int w, int h, int levels) {
-        this.levels = levels;
+        this(w, h, white(levels));
+    }
+
+    /** @param noise variance of the noise in the details of each level */
+    Shrinkage(int w, int h, float[] noise) {
+        this.noise = noise;
         this.w = w;
         this.h = h;
         low = new float[w * h];
         high = new float[w * h];
         energy = new float[w * h];
         sums = new float[w * h];
+    }
+
+    private static float[] white(int levels) {
+        float[] noise = new float[levels];
+        for (int j = 0; j < levels; j++) {
+            noise[j] = 1f / (1 << 2 * (j + 1));
+        }
+        return noise;
+    }
+
+    /**
+     * Variances of the diagonal details at each level, robustly: (MAD ÷ 0.6745)² (Donoho & Johnstone 1994). The plane is
+     * used up.
+     */
+    static float[] detailVariances(float[] plane, int w, int h, int levels) {
+        Shrinkage of = new Shrinkage(w, h, levels);
+        float[] out = new float[levels];
+        float[] approximation = plane;
+        for (int j = 0; j < levels; j++) {
+            int s = 1 << j;
+            float[] next = new float[w * h];
+            float[] diagonal = new float[w * h];
+            of.across(approximation, of.low, of.high, s);
+            of.down(of.low, next, diagonal, s);
+            of.down(of.high, diagonal, of.energy, s);
+            // The last 2s - 1 rows and columns lack their partners.
+            int inside = 2 * s - 1;
+            float[] sizes = new float[Math.max(0, w - inside) * Math.max(0, h - inside)];
+            int n = 0;
+            for (int y = 0; y < h - inside; y++) {
+                for (int x = 0; x < w - inside; x++) {
+                    sizes[n++] = Math.abs(of.energy[y * w + x]);
+                }
+            }
+            java.util.Arrays.sort(sizes);
+            float sd = n == 0 ? 0 : sizes[n / 2] / 0.6745f;
+            out[j] = sd * sd;
+            approximation = next;
+        }
+        return out;
     }
 
     void apply(float[] plane) {
@@ -48,11 +95,10 @@ final class Shrinkage {
         across(plane, low, high, s);
         down(low, approximation, own[0], s);
         down(high, own[1], own[2], s);
-        float noise = 1f / (1 << 2 * (j + 1));
         for (float[] band : own) {
-            shrink(band, noise, Math.max(1, s / 2));
+            shrink(band, noise[j], Math.max(1, s / 2));
         }
-        if (j + 1 < levels) {
+        if (j + 1 < noise.length) {
             level(approximation, j + 1);
         }
         up(approximation, own[0], low, s);

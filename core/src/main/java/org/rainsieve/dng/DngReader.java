@@ -3,7 +3,6 @@ package org.rainsieve.dng;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
-import java.util.stream.IntStream;
 import org.rainsieve.colour.CameraColour;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Mosaic;
@@ -52,8 +51,7 @@ public final class DngReader {
                     throw new RefusedException(
                             "This sensor has no colour filters (monochrome); such files are not read yet.");
                 }
-                throw new RefusedException(
-                        "This DNG is linear already: its mosaic is gone, and such files are not read yet.");
+                return LinearDngReader.read(data, main, directory);
             }
             if (directory.number(Tag.NEW_SUBFILE_TYPE, 0) == 0 && kind == Tag.PHOTOMETRIC_CFA) {
                 raw = directory;
@@ -81,7 +79,7 @@ public final class DngReader {
         CfaPattern pattern = pattern();
         // Everything that can be refused is refused before the large array is made.
         CameraColour colour = ShotTags.colour(main);
-        short[] samples = samples(width, height, bits);
+        short[] samples = RawSamples.of(data, raw, width, height, bits, 1);
         first.onStored(samples, width, pattern);
         linearise(samples);
         Region active = activeArea(width, height);
@@ -127,7 +125,7 @@ public final class DngReader {
         for (double value : holder.numbers(Tag.NOISE_PROFILE)) {
             noise.add(value);
         }
-        return new OpenedFrame(main, raw, mosaic, colour, ShotTags.shot(main), noise);
+        return new OpenedFrame(main, raw, mosaic, colour, ShotTags.shot(main), noise, List.of());
     }
 
     private int size(int tag) throws RefusedException {
@@ -184,102 +182,6 @@ public final class DngReader {
         throw new RefusedException(
                 "The sensor's colour filters repeat neither as red, green, green, blue in 2×2 nor as the"
                         + " 6×6 array in use; other layouts are not read.");
-    }
-
-    private short[] samples(int width, int height, int bits) throws RefusedException {
-        boolean tiled = raw.has(Tag.TILE_WIDTH);
-        int tileWidth = tiled ? (int) raw.number(Tag.TILE_WIDTH, 0) : width;
-        int tileHeight = (int) Math.min(
-                tiled ? raw.number(Tag.TILE_LENGTH, 0) : raw.number(Tag.ROWS_PER_STRIP, height),
-                tiled ? 65535 : height);
-        double[] offsets = raw.numbers(tiled ? Tag.TILE_OFFSETS : Tag.STRIP_OFFSETS);
-        double[] counts = raw.numbers(tiled ? Tag.TILE_BYTE_COUNTS : Tag.STRIP_BYTE_COUNTS);
-        if (tileWidth < 1 || tileHeight < 1 || tileWidth > 65535) {
-            throw new RefusedException("The picture's tiles have no size: the file is damaged.");
-        }
-        int across = (width + tileWidth - 1) / tileWidth;
-        int down = (height + tileHeight - 1) / tileHeight;
-        if (offsets.length < (long) across * down || counts.length < (long) across * down) {
-            throw new RefusedException("The picture's list of parts is too short: the file is damaged.");
-        }
-        long compression = raw.number(Tag.COMPRESSION, 1);
-        if (compression != Tag.COMPRESSION_NONE && compression != Tag.COMPRESSION_LOSSLESS_JPEG) {
-            throw new RefusedException(
-                    "The mosaic is compressed in a way that is not read yet (TIFF compression " + compression + ").");
-        }
-        for (int i = 0; i < across * down; i++) {
-            if (!(offsets[i] > 0 && counts[i] > 0 && offsets[i] + counts[i] <= data.length)) {
-                throw new RefusedException("Part of the picture lies outside the file: the file is cut short.");
-            }
-        }
-        short[] samples = new short[width * height];
-        RefusedException[] failure = new RefusedException[1];
-        IntStream.range(0, across * down).parallel().forEach(i -> {
-            Region tile = new Region(i % across * tileWidth, i / across * tileHeight, tileWidth, tileHeight);
-            try {
-                if (compression == Tag.COMPRESSION_NONE) {
-                    boolean cut = !tiled;
-                    int rows = cut ? Math.min(tileHeight, height - tile.y()) : tileHeight;
-                    unpack((int) offsets[i], (int) counts[i], bits, tile, rows, samples, width, height);
-                } else {
-                    decompress((int) offsets[i], (int) counts[i], tile, samples, width, height);
-                }
-            } catch (RefusedException e) {
-                failure[0] = e;
-            }
-        });
-        if (failure[0] != null) {
-            throw failure[0];
-        }
-        return samples;
-    }
-
-    private void unpack(int from, int length, int bits, Region tile, int rows, short[] samples, int width, int height)
-            throws RefusedException {
-        int rowBytes = (tile.width() * bits + 7) / 8;
-        if ((long) rowBytes * rows > length) {
-            throw new RefusedException("Part of the picture is shorter than its size says: the file is cut short.");
-        }
-        boolean big = data[0] == 'M';
-        for (int y = 0; y < Math.min(rows, height - tile.y()); y++) {
-            int at = from + y * rowBytes;
-            int to = (tile.y() + y) * width + tile.x();
-            int count = Math.min(tile.width(), width - tile.x());
-            if (bits == 16) {
-                for (int x = 0; x < count; x++) {
-                    int first = data[at + 2 * x] & 0xff;
-                    int second = data[at + 2 * x + 1] & 0xff;
-                    samples[to + x] = (short) (big ? first << 8 | second : second << 8 | first);
-                }
-            } else {
-                // Packed samples run from the highest bit of each byte in either byte order (TIFF 6.0, FillOrder 1).
-                int held = 0;
-                int value = 0;
-                for (int x = 0; x < count; x++) {
-                    while (held < bits) {
-                        value = value << 8 | data[at++] & 0xff;
-                        held += 8;
-                    }
-                    held -= bits;
-                    samples[to + x] = (short) (value >>> held & (1 << bits) - 1);
-                }
-            }
-        }
-    }
-
-    private void decompress(int from, int length, Region tile, short[] samples, int width, int height)
-            throws RefusedException {
-        LosslessJpegDecoder.Image image = LosslessJpegDecoder.decode(data, from, length, 2 * tile.area() + 65536);
-        // The samples fill the tile in reading order, however the stream groups them into components.
-        int count = Math.min(tile.width(), width - tile.x());
-        int needed = (Math.min(tile.height(), height - tile.y()) - 1) * tile.width() + count;
-        if (image.samples().length < needed) {
-            throw new RefusedException(
-                    "A compressed part of the picture is smaller than its tile: the file is damaged.");
-        }
-        for (int y = 0; y < Math.min(tile.height(), height - tile.y()); y++) {
-            System.arraycopy(image.samples(), y * tile.width(), samples, (tile.y() + y) * width + tile.x(), count);
-        }
     }
 
     private void linearise(short[] samples) {

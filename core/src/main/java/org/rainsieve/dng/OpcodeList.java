@@ -43,9 +43,9 @@ final class OpcodeList {
     private static final int MOST_OPCODES = 256;
     private static final int MOST_POINTS = 1 << 22;
     /** Linear values are laid into 16 bits above this level, so that noise below black stays. */
-    private static final int BLACK = 2048;
+    static final int BLACK = 2048;
 
-    private static final int WHITE = 65535;
+    static final int WHITE = 65535;
     /** Shading is smooth: a grid this fine follows it to 1e-4. */
     private static final int SHADING_POINTS = 65;
 
@@ -152,6 +152,27 @@ final class OpcodeList {
                 ? new Mosaic(
                         width, height, samples, mosaic.pattern(), new float[] {BLACK}, 1, 1, WHITE, null, null, gains)
                 : mosaic.with(samples, gains);
+    }
+
+    void refuseForPictures() throws RefusedException {
+        for (Opcode opcode : opcodes) {
+            throw new RefusedException(
+                    "The DNG asks for " + NAMES.get(opcode.id) + " before its picture is linear, which is not read.");
+        }
+    }
+
+    /** List 2 for a picture in full colour, whose samples lie as {@link #BLACK} and {@link #WHITE} say. */
+    void onPicture(short[][] planes, int width) throws RefusedException {
+        for (Opcode opcode : opcodes) {
+            if (opcode.id != MAP_TABLE && opcode.id != MAP_POLYNOMIAL) {
+                throw new RefusedException(
+                        "The DNG asks for " + NAMES.get(opcode.id) + " on a linear picture, which is not read yet.");
+            }
+            Area area = Area.of(opcode.buffer());
+            for (int c = Math.max(0, area.plane); c < Math.min(3, area.plane + area.planes); c++) {
+                map(opcode, planes[c], width, BLACK, WHITE);
+            }
+        }
     }
 
     private record Area(

@@ -119,6 +119,8 @@ public final class Tag {
     public static final int PHOTOMETRIC_LINEAR_RAW = 34892;
     public static final int COMPRESSION_NONE = 1;
     public static final int COMPRESSION_LOSSLESS_JPEG = 7;
+    public static final int COMPRESSION_LOSSY_JPEG = 34892;
+    public static final int COMPRESSION_JPEG_XL = 52546;
 
     private Tag() {}
 }

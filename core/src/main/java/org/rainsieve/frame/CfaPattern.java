@@ -16,6 +16,9 @@ public final class CfaPattern {
     public static final CfaPattern SIX =
             new CfaPattern(6, 6, colours("GGRGGB" + "GGBGGR" + "BRGRBG" + "GGBGGR" + "GGRGGB" + "RBGBRG"));
 
+    /** Of pictures in which every pixel has all colours. */
+    public static final CfaPattern NONE = new CfaPattern(1, 1, new byte[] {1});
+
     private final int width;
     private final int height;
     private final byte[] colours;

@@ -7,7 +7,7 @@ import java.util.function.IntPredicate;
  * that 1.0 is the clipping point. Outside the picture it is mirrored about the outermost row and column about which its
  * colours are mirror images: for 2×2 patterns the very last, for 6×6 at most two pixels further in.
  */
-public final class Mosaic {
+public final class Mosaic implements Capture {
     private final int width;
     private final int height;
     private final short[] samples;
@@ -92,18 +92,22 @@ public final class Mosaic {
                 width, height, other, pattern, black, blackWidth, blackHeight, white, columnBlack, rowBlack, field);
     }
 
+    @Override
     public int width() {
         return width;
     }
 
+    @Override
     public int height() {
         return height;
     }
 
-    public Region bounds() {
-        return new Region(0, 0, width, height);
+    @Override
+    public int channels() {
+        return 1;
     }
 
+    @Override
     public CfaPattern pattern() {
         return pattern;
     }
@@ -113,6 +117,7 @@ public final class Mosaic {
     }
 
     /** Multiplies colour planes of this picture by what the file asks for; nothing is changed where it asks for nothing. */
+    @Override
     public void applyGains(Planes colours) {
         if (gains != null) {
             gains.apply(colours);
@@ -159,6 +164,7 @@ public final class Mosaic {
     }
 
     /** Fills a one-channel region; positions outside the picture are mirrored. */
+    @Override
     public void fill(Planes out) {
         Region r = out.region();
         float[] to = out.channel(0);

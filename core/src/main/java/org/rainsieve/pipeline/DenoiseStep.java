@@ -5,7 +5,10 @@ import org.rainsieve.denoise.DenoiseMethod;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.denoise.DenoisedTile;
 import org.rainsieve.denoise.Methods;
+import org.rainsieve.denoise.PictureQuick;
+import org.rainsieve.frame.Capture;
 import org.rainsieve.frame.Mosaic;
+import org.rainsieve.frame.Picture;
 import org.rainsieve.frame.PixelSource;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
@@ -15,7 +18,7 @@ import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.noise.RootScale;
 
 /**
- * Denoise and demosaic: from a mosaic to three linear colour planes. The costly part is made in canonical tiles of
+ * Denoise and demosaic: from a mosaic, or a picture in full colour, to three linear colour planes. The costly part is made in canonical tiles of
  * {@value #TILE}² counted from sensor (0, 0), whatever region is asked for, and kept in a cache; amounts are blended
  * afterwards.
  */
@@ -36,7 +39,7 @@ public final class DenoiseStep implements PixelSource {
             int tileY) {}
 
     private final Object frame;
-    private final Mosaic mosaic;
+    private final Capture capture;
     private final NoiseModel noise;
     private final double[] gains;
     private final DenoiseSettings settings;
@@ -48,6 +51,7 @@ public final class DenoiseStep implements PixelSource {
     private final HotPixels hotPixels;
     private final Demosaic linear;
     private final Demosaic scaled;
+    private final PictureQuick pictureQuick;
 
     /**
      * @param frame identity of the frame's pixels, such as the file's hash
@@ -55,13 +59,13 @@ public final class DenoiseStep implements PixelSource {
      */
     public DenoiseStep(
             Object frame,
-            Mosaic mosaic,
+            Capture capture,
             NoiseModel noise,
             double[] gains,
             DenoiseSettings settings,
             TileCache cache,
             Cancel cancel) {
-        this(frame, mosaic, noise, gains, settings, "", DefectMap.EMPTY, cache, cancel);
+        this(frame, capture, noise, gains, settings, "", DefectMap.EMPTY, cache, cancel);
     }
 
     /**
@@ -70,7 +74,7 @@ public final class DenoiseStep implements PixelSource {
      */
     public DenoiseStep(
             Object frame,
-            Mosaic mosaic,
+            Capture capture,
             NoiseModel noise,
             double[] gains,
             DenoiseSettings settings,
@@ -79,7 +83,7 @@ public final class DenoiseStep implements PixelSource {
             TileCache cache,
             Cancel cancel) {
         this.frame = frame;
-        this.mosaic = mosaic;
+        this.capture = capture;
         this.noise = noise;
         this.gains = gains.clone();
         this.settings = settings;
@@ -88,25 +92,28 @@ public final class DenoiseStep implements PixelSource {
         this.defectsHash = defects.hash();
         this.cache = cache;
         this.cancel = cancel;
-        this.hotPixels = new HotPixels(mosaic.pattern(), noise, gains);
-        this.linear = Demosaic.of(mosaic.pattern(), gains, null);
-        this.scaled = Demosaic.of(mosaic.pattern(), gains, RootScale.of(noise, gains));
+        boolean filtered = capture instanceof Mosaic;
+        this.hotPixels = filtered ? new HotPixels(capture.pattern(), noise, gains) : null;
+        this.linear = filtered ? Demosaic.of(capture.pattern(), gains, null) : null;
+        this.scaled = filtered ? Demosaic.of(capture.pattern(), gains, RootScale.of(noise, gains)) : null;
+        this.pictureQuick =
+                capture instanceof Picture picture && settings.on() ? new PictureQuick(picture, noise) : null;
     }
 
     /** The picture before denoising: the same tiles with all noise kept. */
     public DenoiseStep plain() {
         DenoiseSettings all = new DenoiseSettings(settings.on(), settings.method(), 100, 100);
-        return new DenoiseStep(frame, mosaic, noise, gains, all, model, defects, cache, cancel);
+        return new DenoiseStep(frame, capture, noise, gains, all, model, defects, cache, cancel);
     }
 
     @Override
     public int width() {
-        return mosaic.width();
+        return capture.width();
     }
 
     @Override
     public int height() {
-        return mosaic.height();
+        return capture.height();
     }
 
     @Override
@@ -146,6 +153,11 @@ public final class DenoiseStep implements PixelSource {
         double colour = settings.on() ? settings.colourNoiseKeptPercent() / 100 : 0;
         tile.blend(grain, colour, gains, out);
         Region shared = out.region().intersect(tile.estimate().region());
+        if (capture instanceof Picture picture) {
+            keepClipped(picture, shared, out);
+            return;
+        }
+        Mosaic mosaic = (Mosaic) capture;
         for (int y = shared.y(); y < shared.bottom(); y++) {
             for (int x = shared.x(); x < shared.right(); x++) {
                 int own = mosaic.pattern().colourAt(x, y);
@@ -157,28 +169,65 @@ public final class DenoiseStep implements PixelSource {
         }
     }
 
+    private static void keepClipped(Picture picture, Region shared, Planes out) {
+        for (int c = 0; c < 3; c++) {
+            for (int y = shared.y(); y < shared.bottom(); y++) {
+                for (int x = shared.x(); x < shared.right(); x++) {
+                    if (picture.clippedAt(c, x, y)) {
+                        out.channel(c)[out.index(x, y)] = 1;
+                    }
+                }
+            }
+        }
+    }
+
     private Region padded(Region core) {
+        if (linear == null) {
+            return core.grow(settings.on() ? PictureQuick.MARGIN : 0);
+        }
         int margin = linear.margin()
-                + (settings.on() ? Methods.of(settings.method(), model).margin(mosaic.pattern()) : 0);
+                + (settings.on() ? Methods.of(settings.method(), model).margin(capture.pattern()) : 0);
         Region grown = core.grow(margin);
         return new Region(
                 grown.x(), grown.y(), grown.width() + (grown.width() & 1), grown.height() + (grown.height() & 1));
     }
 
     private DenoisedTile make(Region core) {
-        Planes noisy = new Planes(padded(core), 1);
-        mosaic.fill(noisy);
+        Planes noisy = new Planes(padded(core), capture.channels());
+        capture.fill(noisy);
+        return linear == null ? ofPicture(noisy, core) : ofMosaic(noisy, core);
+    }
+
+    private DenoisedTile ofPicture(Planes noisy, Region core) {
+        Planes estimate = new Planes(core, 3);
+        Planes residual = new Planes(core, 3);
+        if (pictureQuick == null) {
+            copy(noisy, estimate);
+            return new DenoisedTile(estimate, residual);
+        }
+        copy(pictureQuick.estimate(noisy), estimate);
+        copy(noisy, residual);
+        for (int c = 0; c < 3; c++) {
+            float[] rest = residual.channel(c);
+            for (int i = 0; i < rest.length; i++) {
+                rest[i] = rest[i] >= 1 ? 0 : rest[i] - estimate.channel(c)[i];
+            }
+        }
+        return new DenoisedTile(estimate, residual);
+    }
+
+    private DenoisedTile ofMosaic(Planes noisy, Region core) {
         defects.repair(noisy, hotPixels);
         hotPixels.repair(noisy);
         Planes estimate = new Planes(core, 3);
         Planes residual = new Planes(core, 3);
         if (!settings.on()) {
             linear.interpolate(noisy, linear.decide(noisy), estimate);
-            mosaic.applyGains(estimate);
+            capture.applyGains(estimate);
             return new DenoisedTile(estimate, residual);
         }
         DenoiseMethod method = Methods.of(settings.method(), model);
-        Planes clean = method.estimate(noisy, mosaic.pattern(), noise, gains);
+        Planes clean = method.estimate(noisy, capture.pattern(), noise, gains);
         boolean inColour = clean.channels() == 3;
         Planes rest = inColour ? mosaicOf(clean) : clean;
         byte[] decision;
@@ -196,8 +245,8 @@ public final class DenoiseStep implements PixelSource {
             difference[i] = from[i] >= 1 ? 0 : from[i] - difference[i];
         }
         linear.interpolate(rest, decision, residual);
-        mosaic.applyGains(estimate);
-        mosaic.applyGains(residual);
+        capture.applyGains(estimate);
+        capture.applyGains(residual);
         return new DenoisedTile(estimate, residual);
     }
 
@@ -217,7 +266,7 @@ public final class DenoiseStep implements PixelSource {
         Planes out = new Planes(r, 1);
         for (int y = r.y(); y < r.bottom(); y++) {
             for (int x = r.x(); x < r.right(); x++) {
-                out.channel(0)[out.index(x, y)] = rgb.at(mosaic.pattern().colourAt(x, y), x, y);
+                out.channel(0)[out.index(x, y)] = rgb.at(capture.pattern().colourAt(x, y), x, y);
             }
         }
         return out;

@@ -2,33 +2,35 @@ package org.rainsieve.pipeline;
 
 import java.util.Arrays;
 import org.rainsieve.demosaic.MalvarDemosaic;
+import org.rainsieve.frame.Capture;
 import org.rainsieve.frame.CfaPattern;
-import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
 
-/** A reduced rendering of a mosaic as it is, for thumbnails and overviews: fast, not denoised. */
+/** A reduced rendering of a capture as it is, for thumbnails and overviews: fast, not denoised. */
 public final class Draft {
     private static final int BAND = 128;
 
     private Draft() {}
 
-    public static ReducedPicture of(Mosaic mosaic, int longEdgePx) {
-        ReducedPicture picture = new ReducedPicture(mosaic.width(), mosaic.height(), longEdgePx);
-        boolean bayer = mosaic.pattern().isBayer();
-        MalvarDemosaic malvar = new MalvarDemosaic(mosaic.pattern());
-        int bands = (mosaic.height() + BAND - 1) / BAND;
+    public static ReducedPicture of(Capture capture, int longEdgePx) {
+        ReducedPicture picture = new ReducedPicture(capture.width(), capture.height(), longEdgePx);
+        boolean bayer = capture.pattern().isBayer();
+        MalvarDemosaic malvar = bayer ? new MalvarDemosaic(capture.pattern()) : null;
+        int bands = (capture.height() + BAND - 1) / BAND;
         for (int i = 0; i < bands; i++) {
-            Region band = new Region(0, i * BAND, mosaic.width(), Math.min(BAND, mosaic.height() - i * BAND));
-            Planes noisy = new Planes(band.grow(MalvarDemosaic.MARGIN), 1);
-            mosaic.fill(noisy);
+            Region band = new Region(0, i * BAND, capture.width(), Math.min(BAND, capture.height() - i * BAND));
+            Planes noisy = new Planes(band.grow(MalvarDemosaic.MARGIN), capture.channels());
+            capture.fill(noisy);
             Planes rgb = new Planes(band, 3);
             if (bayer) {
                 malvar.interpolate(noisy, rgb);
+            } else if (capture.channels() == 3) {
+                rgb.copyFrom(noisy);
             } else {
-                average(noisy, mosaic.pattern(), rgb);
+                average(noisy, capture.pattern(), rgb);
             }
-            mosaic.applyGains(rgb);
+            capture.applyGains(rgb);
             picture.add(rgb);
         }
         return picture;

@@ -120,11 +120,11 @@ public final class ReturnWriter {
             Methods.checkUse(
                     settings.denoise().method(),
                     settings.model(),
-                    frame.mosaic().pattern());
+                    frame.capture().pattern());
         }
         return new DenoiseStep(
                 originalSha256,
-                frame.mosaic(),
+                frame.capture(),
                 settings.noise(),
                 frame.colour().gains(),
                 settings.denoise(),

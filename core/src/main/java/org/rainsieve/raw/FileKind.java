@@ -12,9 +12,9 @@ import org.rainsieve.frame.RefusedException;
 public enum FileKind {
     DNG(""),
     MAKERS_RAW(""),
-    JPEG("This is a JPEG, a rendered picture; only raw files are read so far."),
-    PNG("This is a PNG, a rendered picture; only raw files are read so far."),
-    TIFF("This is a TIFF, a rendered picture; only raw files are read so far."),
+    JPEG(""),
+    PNG(""),
+    TIFF(""),
     JPEG_XL("This is a JPEG XL picture, a kind that is not read."),
     HEIF("This is a HEIF or AVIF picture, a kind that is not read."),
     TEXT("This is a text file, whatever its name says."),
@@ -29,7 +29,7 @@ public enum FileKind {
         this.refusal = refusal;
     }
 
-    /** Why such a file is not taken, in plain words. */
+    /** Why such a file is not taken, in plain words; empty for kinds that are read. */
     public String refusal() {
         return refusal;
     }

@@ -219,7 +219,7 @@ final class MakersRaw {
         }
         int block = pattern.isBayer() ? 2 : 1;
         Mosaic mosaic = new Mosaic(active.width(), active.height(), trimmed, pattern, black, block, block, white);
-        return new OpenedFrame(main, main, mosaic, colour, ShotTags.shot(main), List.of());
+        return new OpenedFrame(main, main, mosaic, colour, ShotTags.shot(main), List.of(), List.of());
     }
 
     /** The tags of a DNG, from the file's own where it has them and from the decoder where not. */

@@ -59,6 +59,9 @@ public final class RawOpener {
             }
             return MakersRaw.of(data, decoder);
         }
+        if (FileKind.of(data).refusal().isEmpty()) {
+            return RenderedPicture.of(data, FileKind.of(data));
+        }
         throw new RefusedException(FileKind.of(data).refusal());
     }
 

@@ -1,13 +1,17 @@
 package org.rainsieve.reading;
 
 import java.util.Arrays;
+import java.util.List;
 import java.util.concurrent.atomic.LongAdder;
 import java.util.stream.IntStream;
+import org.rainsieve.frame.Capture;
 import org.rainsieve.frame.Mosaic;
+import org.rainsieve.frame.Picture;
 import org.rainsieve.noise.DefectMap;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.noise.NoiseReader;
 import org.rainsieve.noise.NoiseReading;
+import org.rainsieve.noise.PictureNoise;
 
 /**
  * What is measured on one frame.
@@ -20,6 +24,7 @@ import org.rainsieve.noise.NoiseReading;
  * @param blur null where too few edges tell it, and in readings of before it was read
  * @param defects photosites found to be hot or dead
  * @param dark true for an exposure without light, which tells defects and nothing else
+ * @param notes what the camera or a program did to the picture before, in plain words; empty for raw files
  */
 public record Reading(
         NoiseReading noise,
@@ -29,7 +34,12 @@ public record Reading(
         double middleStops,
         Blur blur,
         int defects,
-        boolean dark) {
+        boolean dark,
+        List<String> notes) {
+    public Reading {
+        notes = notes == null ? List.of() : List.copyOf(notes);
+    }
+
     /** White noise has 1; neighbours that share their noise were smoothed together. */
     private static final double SMOOTHED = 1.6;
 
@@ -45,7 +55,47 @@ public record Reading(
      * @param profile the law of the NoiseProfile tag, or null
      * @param gains white-balance gains
      */
-    public static Full full(Mosaic mosaic, NoiseModel profile, double[] gains) {
+    public static Full full(Capture capture, NoiseModel profile, double[] gains) {
+        return capture instanceof Picture picture
+                ? new Full(ofPicture(picture, profile), null, DefectMap.EMPTY)
+                : full((Mosaic) capture, profile, gains);
+    }
+
+    private static Reading ofPicture(Picture picture, NoiseModel profile) {
+        long clipped = 0;
+        long empty = 0;
+        float[] greens = new float[SAMPLES];
+        int count = 0;
+        long pixels = (long) picture.width() * picture.height();
+        long apart = Math.max(1, pixels / SAMPLES | 1);
+        for (long i = 0; i < pixels; i += apart) {
+            int x = (int) (i % picture.width());
+            int y = (int) (i / picture.width());
+            clipped += picture.clippedAt(0, x, y) || picture.clippedAt(1, x, y) || picture.clippedAt(2, x, y) ? 1 : 0;
+            empty += picture.emptyAt(1, x, y) ? 1 : 0;
+            if (count < greens.length) {
+                greens[count++] = picture.at(1, x, y);
+            }
+        }
+        Arrays.sort(greens, 0, count);
+        return new Reading(
+                PictureNoise.read(picture),
+                profile,
+                100.0 * clipped / count,
+                100.0 * empty / count,
+                Math.log(Math.max(greens[count / 2], 1e-5) / 0.18) / Math.log(2),
+                null,
+                0,
+                false,
+                List.of());
+    }
+
+    /** The same with notes on what was done to the picture before. */
+    public Reading with(List<String> more) {
+        return new Reading(noise, profile, clippedPercent, emptyPercent, middleStops, blur, defects, dark, more);
+    }
+
+    private static Full full(Mosaic mosaic, NoiseModel profile, double[] gains) {
         Reading light = of(mosaic, profile);
         NoiseModel law = light.law();
         if (law == null) {
@@ -61,7 +111,8 @@ public record Reading(
                 light.middleStops,
                 blur == null ? null : blur.blur(),
                 defects.size(),
-                light.dark);
+                light.dark,
+                List.of());
         return new Full(reading, blur == null ? null : blur.map(), defects);
     }
 
@@ -105,7 +156,8 @@ public record Reading(
                 Math.log(Math.max(middle, 1e-5) / 0.18) / Math.log(2),
                 null,
                 0,
-                dark);
+                dark,
+                List.of());
     }
 
     /** True if noise was taken out of the file before: neighbouring photosites share what noise there is. */

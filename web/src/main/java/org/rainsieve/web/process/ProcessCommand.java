@@ -28,6 +28,7 @@ import org.rainsieve.pipeline.ReturnWriter;
 import org.rainsieve.pipeline.TileCache;
 import org.rainsieve.raw.OwnReturnException;
 import org.rainsieve.raw.RawOpener;
+import org.rainsieve.reading.Reading;
 import org.rainsieve.web.files.ReturnNames;
 import org.rainsieve.web.files.SharedDecoder;
 import tools.jackson.databind.json.JsonMapper;
@@ -228,7 +229,12 @@ public final class ProcessCommand {
         OpenedFrame frame = RawOpener.open(file, SharedDecoder.get()).frame();
         NoiseModel noise = NoiseModel.ofProfile(frame.noiseProfile());
         if (noise == null) {
-            noise = NoiseReader.read(frame.mosaic());
+            noise = Reading.full(frame.capture(), null, frame.colour().gains())
+                    .reading()
+                    .law();
+            if (noise == null) {
+                throw new RefusedException(NoiseReader.NO_ANSWER);
+            }
         }
         return new Readable(file, frame.shot().camera() + "\n" + frame.shot().iso(), noise);
     }
@@ -240,7 +246,9 @@ public final class ProcessCommand {
         Page inForce = page != null
                 ? page
                 : Suggestion.page(
-                        frame.shot().camera(), null, Methods.best(frame.mosaic().pattern()));
+                        frame.shot().camera(),
+                        null,
+                        Methods.best(frame.capture().pattern()));
         DenoiseSettings base = inForce.at(ei);
         DenoiseSettings denoise = new DenoiseSettings(
                 method == null ? base.on() : !method.equals("off"),
@@ -263,7 +271,7 @@ public final class ProcessCommand {
                     Cancel.NEVER,
                     share -> {});
             ReturnVerifier.verify(
-                    temporary, frame.mosaic().width(), frame.mosaic().height(), 16);
+                    temporary, frame.capture().width(), frame.capture().height(), 16);
             return publish(originalName, temporary);
         } finally {
             Files.deleteIfExists(temporary);

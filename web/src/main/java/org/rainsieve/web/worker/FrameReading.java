@@ -46,8 +46,9 @@ final class FrameReading {
             RawOpener.Opened opened = RawOpener.open(frame.file(), SharedDecoder.get());
             OpenedFrame dng = opened.frame();
             NoiseModel profile = NoiseModel.ofProfile(dng.noiseProfile());
-            Reading.Full full = Reading.full(dng.mosaic(), profile, dng.colour().gains());
-            Reading reading = full.reading();
+            Reading.Full full =
+                    Reading.full(dng.capture(), profile, dng.colour().gains());
+            Reading reading = full.reading().with(dng.notes());
             NoiseModel noise = reading.law();
             if (noise == null) {
                 throw new RefusedException(NoiseReader.NO_ANSWER);
@@ -67,9 +68,9 @@ final class FrameReading {
                                     .takenAt()
                                     .substring(
                                             0, Math.min(40, dng.shot().takenAt().length())),
-                            dng.mosaic().width(),
-                            dng.mosaic().height(),
-                            dng.mosaic().pattern().toString(),
+                            dng.capture().width(),
+                            dng.capture().height(),
+                            dng.capture().pattern().toString(),
                             JSON.writeValueAsString(noise),
                             JSON.writeValueAsString(reading),
                             cut(dng.shot().camera()),
@@ -130,7 +131,7 @@ final class FrameReading {
     }
 
     private void thumbnail(long frameId, OpenedFrame dng) throws IOException {
-        ReducedPicture picture = Draft.of(dng.mosaic(), THUMBNAIL_EDGE);
+        ReducedPicture picture = Draft.of(dng.capture(), THUMBNAIL_EDGE);
         byte[] jpeg = ReducedPicture.jpeg(picture.render(dng.colour()), picture.width(), picture.height(), 0.85f);
         Path file = shoots.thumbnail(frameId);
         Files.createDirectories(file.getParent());

@@ -81,8 +81,8 @@ final class ItemWork {
             ReturnWriter.Written written = write(item, frame, opened, settings, version, temporary);
             String hash = ReturnVerifier.verify(
                     temporary,
-                    opened.frame().mosaic().width(),
-                    opened.frame().mosaic().height(),
+                    opened.frame().capture().width(),
+                    opened.frame().capture().height(),
                     properties.verifyEveryTile());
             publisher.publish(item, frame.file(), temporary, hash, written);
         } catch (Publisher.TakenOverException e) {

@@ -168,7 +168,7 @@ final class PictureServer implements AutoCloseable {
             throws IOException, RefusedException {
         ReducedPicture picture;
         if ("before".equals(which)) {
-            picture = Draft.of(opened.frame().mosaic(), OVERVIEW_EDGE);
+            picture = Draft.of(opened.frame().capture(), OVERVIEW_EDGE);
         } else {
             try (LinearDngFile file = LinearDngFile.open(Path.of(item.finalPath()))) {
                 picture = new ReducedPicture(file.width(), file.height(), OVERVIEW_EDGE);

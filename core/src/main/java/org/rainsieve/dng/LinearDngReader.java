@@ -1,0 +1,119 @@
+package org.rainsieve.dng;
+
+import java.util.ArrayList;
+import java.util.List;
+import org.rainsieve.colour.CameraColour;
+import org.rainsieve.frame.Picture;
+import org.rainsieve.frame.RefusedException;
+import org.rainsieve.frame.Region;
+
+/** Opens DNG files whose pixels have all colours already (LinearRaw of three samples): demosaicing is behind them. */
+final class LinearDngReader {
+    private static final long MAX_PIXELS = 200_000_000;
+
+    private LinearDngReader() {}
+
+    static OpenedFrame read(byte[] data, TiffDirectory main, TiffDirectory raw) throws RefusedException {
+        long width = raw.number(Tag.IMAGE_WIDTH, 0);
+        long height = raw.number(Tag.IMAGE_LENGTH, 0);
+        if (width < 16 || height < 16 || width > 65535 || height > 65535 || width * height > MAX_PIXELS) {
+            throw new RefusedException("The picture is said to be " + width + " x " + height
+                    + " pixels: the file is damaged, or larger than is read.");
+        }
+        int bits = (int) raw.number(Tag.BITS_PER_SAMPLE, 16);
+        if (raw.number(Tag.SAMPLES_PER_PIXEL, 1) != 3
+                || bits < 8
+                || bits > 16
+                || raw.number(Tag.PLANAR_CONFIGURATION, 1) != 1
+                || raw.number(Tag.SAMPLE_FORMAT, 1) != 1) {
+            throw new RefusedException("The picture has " + raw.number(Tag.SAMPLES_PER_PIXEL, 1)
+                    + " samples a pixel of " + bits + " bits; three whole ones of 8 to 16 bits side by side are read.");
+        }
+        CameraColour colour = ShotTags.colour(main);
+        OpcodeList first = OpcodeList.parse(bytes(raw, Tag.OPCODE_LIST_1));
+        OpcodeList second = OpcodeList.parse(bytes(raw, Tag.OPCODE_LIST_2));
+        first.refuseForPictures();
+        short[] interleaved = RawSamples.of(data, raw, (int) width, (int) height, bits, 3);
+        Levels levels = Levels.of(raw, bits);
+        Region area = activeArea(raw, (int) width, (int) height);
+        short[][] planes = new short[3][(int) area.area()];
+        for (int c = 0; c < 3; c++) {
+            short[] laid = levels.laid(c);
+            for (int y = 0; y < area.height(); y++) {
+                int from = ((area.y() + y) * (int) width + area.x()) * 3 + c;
+                for (int x = 0; x < area.width(); x++) {
+                    planes[c][y * area.width() + x] = laid[interleaved[from + 3 * x] & 0xffff];
+                }
+            }
+        }
+        second.onPicture(planes, area.width());
+        List<Double> noise = new ArrayList<>();
+        TiffDirectory holder = main.has(Tag.NOISE_PROFILE) ? main : raw;
+        for (double value : holder.numbers(Tag.NOISE_PROFILE)) {
+            noise.add(value);
+        }
+        Picture picture = new Picture(area.width(), area.height(), planes, OpcodeList.BLACK, OpcodeList.WHITE, false);
+        return new OpenedFrame(
+                main,
+                raw,
+                picture,
+                colour,
+                ShotTags.shot(main),
+                noise,
+                List.of("a linear DNG: its mosaic is gone, so demosaicing is skipped"));
+    }
+
+    private static byte[] bytes(TiffDirectory raw, int tag) {
+        return raw.field(tag).map(TiffField::bytes).orElse(new byte[0]);
+    }
+
+    private static Region activeArea(TiffDirectory raw, int width, int height) throws RefusedException {
+        double[] area = raw.numbers(Tag.ACTIVE_AREA);
+        Region whole = new Region(0, 0, width, height);
+        if (area.length != 4) {
+            return whole;
+        }
+        Region active = new Region((int) area[1], (int) area[0], (int) (area[3] - area[1]), (int) (area[2] - area[0]));
+        if (active.width() < 16 || active.height() < 16 || !whole.contains(active)) {
+            throw new RefusedException("The active area of the sensor lies outside the picture: the file is damaged.");
+        }
+        return active;
+    }
+
+    /** Black, white and linearisation of the three planes. */
+    private record Levels(double[] black, double[] white, int[] table) {
+        static Levels of(TiffDirectory raw, int bits) throws RefusedException {
+            double[] levels = raw.numbers(Tag.BLACK_LEVEL);
+            double[] whites = raw.numbers(Tag.WHITE_LEVEL);
+            double[] numbers = raw.numbers(Tag.LINEARIZATION_TABLE);
+            int[] table = numbers.length == 0 ? null : new int[numbers.length];
+            for (int i = 0; i < numbers.length; i++) {
+                table[i] = (int) numbers[i];
+            }
+            double top = table == null ? (1 << bits) - 1 : 65535;
+            double[] black = new double[3];
+            double[] white = new double[3];
+            for (int c = 0; c < 3; c++) {
+                black[c] = levels.length == 0 ? 0 : levels[Math.min(c, levels.length - 1)];
+                white[c] = whites.length == 0 ? top : whites[Math.min(c, whites.length - 1)];
+                if (!(black[c] >= 0 && black[c] < white[c] && white[c] <= 65535)) {
+                    throw new RefusedException("The black level " + black[c] + " and white level " + white[c]
+                            + " of the file make no sense together: the file is damaged.");
+                }
+            }
+            return new Levels(black, white, table);
+        }
+
+        /** For every stored sample its value in 16 bits, with room below black. */
+        short[] laid(int channel) {
+            short[] laid = new short[65536];
+            for (int i = 0; i < laid.length; i++) {
+                double stored = table == null ? i : table[Math.min(i, table.length - 1)];
+                double linear = (stored - black[channel]) / (white[channel] - black[channel]);
+                long value = Math.round(OpcodeList.BLACK + linear * (OpcodeList.WHITE - OpcodeList.BLACK));
+                laid[i] = (short) Math.max(0, Math.min(OpcodeList.WHITE, value));
+            }
+            return laid;
+        }
+    }
+}

@@ -1,0 +1,258 @@
+package org.rainsieve.raw;
+
+import java.awt.image.Raster;
+import java.awt.image.RenderedImage;
+import java.io.ByteArrayInputStream;
+import java.io.ByteArrayOutputStream;
+import java.io.IOException;
+import java.nio.ByteBuffer;
+import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.Iterator;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import java.util.zip.DataFormatException;
+import java.util.zip.Inflater;
+import javax.imageio.ImageIO;
+import javax.imageio.ImageReader;
+import javax.imageio.stream.ImageInputStream;
+import org.rainsieve.colour.IccProfile;
+import org.rainsieve.colour.Matrix3;
+import org.rainsieve.dng.OpenedFrame;
+import org.rainsieve.dng.ShotTags;
+import org.rainsieve.dng.Tag;
+import org.rainsieve.dng.TiffDirectory;
+import org.rainsieve.dng.TiffField;
+import org.rainsieve.dng.TiffReader;
+import org.rainsieve.dng.TiffType;
+import org.rainsieve.frame.Picture;
+import org.rainsieve.frame.RefusedException;
+
+/**
+ * A JPEG, PNG or TIFF as a frame: made linear by its own colour profile, with the tags that a linear DNG of it has. The
+ * space of its profile takes the place of the camera's.
+ */
+final class RenderedPicture {
+    private static final long MOST_PIXELS = 200_000_000;
+    private static final int LARGEST_PROFILE = 4 << 20;
+    private static final int D50 = 23;
+    private static final int ICC_PROFILE = 34675;
+    private static final int EXIF_COLOUR_SPACE = 40961;
+    private static final int PROFILE_TONE_CURVE = 50940;
+
+    private final byte[] file;
+    private final FileKind kind;
+
+    private RenderedPicture(byte[] file, FileKind kind) {
+        this.file = file;
+        this.kind = kind;
+    }
+
+    /** @param kind JPEG, PNG or TIFF */
+    static OpenedFrame of(byte[] file, FileKind kind) throws RefusedException {
+        return new RenderedPicture(file, kind).frame();
+    }
+
+    private OpenedFrame frame() throws RefusedException {
+        TiffDirectory found = tags();
+        IccProfile profile = profile(found);
+        Picture picture = picture(profile);
+        TiffDirectory main = new TiffDirectory();
+        for (int tag : new int[] {Tag.MAKE, Tag.MODEL, Tag.DATE_TIME, 270, 315, 33432, Tag.XMP, Tag.ORIENTATION}) {
+            found.field(tag).ifPresent(main::put);
+        }
+        found.exif().ifPresent(main::setExif);
+        found.gps().ifPresent(main::setGps);
+        String model = (main.text(Tag.MAKE) + " " + main.text(Tag.MODEL)).strip();
+        main.put(TiffField.ofText(Tag.UNIQUE_CAMERA_MODEL, (model.isEmpty() ? "Picture" : model) + ", rendered"));
+        double[] matrix = profile.toXyzD50().inverse().m();
+        main.put(TiffField.ofShorts(Tag.CALIBRATION_ILLUMINANT_1, D50));
+        main.put(TiffField.ofRationals(Tag.COLOR_MATRIX_1, TiffType.SRATIONAL, 10_000, matrix));
+        main.put(TiffField.ofRationals(Tag.FORWARD_MATRIX_1, TiffType.SRATIONAL, 10_000, adapted(profile)));
+        main.put(TiffField.ofRationals(Tag.AS_SHOT_NEUTRAL, TiffType.RATIONAL, 1, 1, 1, 1));
+        // The picture was developed before: its tones are to be shown as they are.
+        main.put(TiffField.ofLongs(Tag.DEFAULT_BLACK_RENDER, 1));
+        ByteBuffer curve = ByteBuffer.allocate(16).order(java.nio.ByteOrder.LITTLE_ENDIAN);
+        curve.putFloat(0).putFloat(0).putFloat(1).putFloat(1);
+        main.put(new TiffField(PROFILE_TONE_CURVE, TiffType.FLOAT, 4, curve.array(), java.nio.ByteOrder.LITTLE_ENDIAN));
+        List<String> notes = new ArrayList<>();
+        notes.add("a rendered picture: noise reduction and sharpening may be in it already");
+        if (kind == FileKind.JPEG) {
+            notes.addAll(JpegTraces.of(file, picture));
+        }
+        return new OpenedFrame(main, main, picture, ShotTags.colour(main), ShotTags.shot(main), List.of(), notes);
+    }
+
+    /** A forward matrix takes white to D50 exactly, which rounded profiles miss a little. */
+    private static double[] adapted(IccProfile profile) {
+        Matrix3 m = profile.toXyzD50();
+        double[] white = m.times(1, 1, 1);
+        double[] d50 = {0.96422, 1, 0.82521};
+        return Matrix3.diagonal(d50[0] / white[0], d50[1] / white[1], d50[2] / white[2])
+                .times(m)
+                .m();
+    }
+
+    private TiffDirectory tags() {
+        try {
+            return switch (kind) {
+                case JPEG -> EmbeddedTags.ofJpeg(file, 0);
+                case TIFF -> TiffReader.read(file).get(0);
+                default -> {
+                    byte[] exif = pngChunk("eXIf");
+                    yield exif == null
+                            ? new TiffDirectory()
+                            : TiffReader.read(exif).get(0);
+                }
+            };
+        } catch (RefusedException | RuntimeException e) {
+            return new TiffDirectory(); // a picture without readable tags is still a picture
+        }
+    }
+
+    private IccProfile profile(TiffDirectory tags) throws RefusedException {
+        byte[] icc = switch (kind) {
+            case JPEG -> jpegProfile();
+            case TIFF -> tags.field(ICC_PROFILE).map(TiffField::bytes).orElse(null);
+            default -> pngProfile();
+        };
+        if (icc != null) {
+            return IccProfile.parse(icc);
+        }
+        long space = tags.exif().map(exif -> exif.number(EXIF_COLOUR_SPACE, 1)).orElse(1L);
+        // DCF: a camera's Adobe RGB is marked as uncalibrated.
+        return kind == FileKind.JPEG && space == 65535 ? IccProfile.ADOBE_RGB : IccProfile.SRGB;
+    }
+
+    /** The chunks of APP2 segments, joined in the order of their numbers (ICC.1:2010, annex B.4). */
+    private byte[] jpegProfile() {
+        Map<Integer, byte[]> chunks = new TreeMap<>();
+        int at = 2;
+        while (at + 4 < file.length && (file[at] & 0xff) == 0xff) {
+            int marker = file[at + 1] & 0xff;
+            int length = (file[at + 2] & 0xff) << 8 | file[at + 3] & 0xff;
+            if (marker == 0xda || length < 2 || at + 2 + length > file.length) {
+                break;
+            }
+            if (marker == 0xe2 && length > 16 && EmbeddedTags.starts(file, at + 4, "ICC_PROFILE\0")) {
+                chunks.put(file[at + 16] & 0xff, java.util.Arrays.copyOfRange(file, at + 18, at + 2 + length));
+            }
+            at += 2 + length;
+        }
+        ByteArrayOutputStream joined = new ByteArrayOutputStream();
+        chunks.values().forEach(joined::writeBytes);
+        return joined.size() == 0 ? null : joined.toByteArray();
+    }
+
+    private byte[] pngChunk(String name) {
+        int at = 8;
+        while (at + 12 <= file.length) {
+            int length = ByteBuffer.wrap(file).getInt(at);
+            if (length < 0 || length > file.length - at - 12) {
+                return null;
+            }
+            if (name.equals(new String(file, at + 4, 4, StandardCharsets.US_ASCII))) {
+                return java.util.Arrays.copyOfRange(file, at + 8, at + 8 + length);
+            }
+            at += 12 + length;
+        }
+        return null;
+    }
+
+    private byte[] pngProfile() throws RefusedException {
+        byte[] chunk = pngChunk("iCCP");
+        if (chunk == null) {
+            return null;
+        }
+        int name = 0;
+        while (name < chunk.length && chunk[name] != 0) {
+            name++;
+        }
+        Inflater inflater = new Inflater();
+        try {
+            inflater.setInput(chunk, Math.min(chunk.length, name + 2), Math.max(0, chunk.length - name - 2));
+            byte[] out = new byte[LARGEST_PROFILE];
+            int size = inflater.inflate(out);
+            return java.util.Arrays.copyOf(out, size);
+        } catch (DataFormatException e) {
+            throw new RefusedException("The picture's colour profile is damaged.", e);
+        } finally {
+            inflater.end();
+        }
+    }
+
+    private Picture picture(IccProfile profile) throws RefusedException {
+        String format = kind.name().toLowerCase(java.util.Locale.ROOT);
+        // The readers of the Java platform itself, whatever else may have been added to it.
+        ImageReader reader = null;
+        for (Iterator<ImageReader> readers = ImageIO.getImageReadersByFormatName(format); readers.hasNext(); ) {
+            ImageReader next = readers.next();
+            reader = next.getClass().getModule().isNamed() ? next : reader;
+        }
+        if (reader == null) {
+            throw new RefusedException("Pictures of this kind are not read on this machine.");
+        }
+        try (ImageInputStream in = ImageIO.createImageInputStream(new ByteArrayInputStream(file))) {
+            reader.setInput(in, true, true);
+            int width = reader.getWidth(0);
+            int height = reader.getHeight(0);
+            if (width < 16 || height < 16 || (long) width * height > MOST_PIXELS) {
+                throw new RefusedException(
+                        "The picture is said to be " + width + " x " + height + " pixels, which is not read.");
+            }
+            RenderedImage image = reader.readAsRenderedImage(0, null);
+            return linear(image.getData(), image, profile);
+        } catch (IOException | IndexOutOfBoundsException | IllegalArgumentException e) {
+            throw new RefusedException("The picture is damaged or cut short, or of a form that is not read.", e);
+        } finally {
+            reader.dispose();
+        }
+    }
+
+    private Picture linear(Raster raster, RenderedImage image, IccProfile profile) throws RefusedException {
+        int bands = raster.getNumBands();
+        int type = raster.getSampleModel().getDataType();
+        boolean floats = type == java.awt.image.DataBuffer.TYPE_FLOAT;
+        int bits = raster.getSampleModel().getSampleSize(0);
+        boolean palette = image.getColorModel() instanceof java.awt.image.IndexColorModel;
+        if (palette || bands != 1 && bands != 3 || !floats && bits != 8 && bits != 16) {
+            throw new RefusedException("The picture has " + bands + " channels of " + bits
+                    + (palette ? " bits from a palette" : " bits")
+                    + "; one or three of 8 or 16 bits are read. Save it without transparency and as RGB.");
+        }
+        int width = raster.getWidth();
+        int height = raster.getHeight();
+        short[][] samples = new short[3][width * height];
+        for (int c = 0; c < 3; c++) {
+            IccProfile.Curve curve = profile.curve(c);
+            short[] table = floats ? null : table(curve, bits);
+            int band = bands == 1 ? 0 : c;
+            float[] real = new float[width];
+            int[] whole = new int[width];
+            for (int y = 0; y < height; y++) {
+                if (floats) {
+                    raster.getSamples(raster.getMinX(), raster.getMinY() + y, width, 1, band, real);
+                } else {
+                    raster.getSamples(raster.getMinX(), raster.getMinY() + y, width, 1, band, whole);
+                }
+                for (int x = 0; x < width; x++) {
+                    samples[c][y * width + x] = floats ? stored(curve.linear(real[x])) : table[whole[x]];
+                }
+            }
+        }
+        return new Picture(width, height, samples, 0, 65535, true);
+    }
+
+    private static short[] table(IccProfile.Curve curve, int bits) {
+        short[] table = new short[1 << bits];
+        for (int i = 0; i < table.length; i++) {
+            table[i] = stored(curve.linear(i / (table.length - 1.0)));
+        }
+        return table;
+    }
+
+    private static short stored(double linear) {
+        return (short) Math.max(0, Math.min(65535, Math.round(linear * 65535)));
+    }
+}
