@@ -131,7 +131,7 @@ db_stop() {
 }
 
 environment() {
-  export SIEVE_CACHE=${SIEVE_CACHE:-$home/cache} SIEVE_PORT=$port
+  export SIEVE_HOME=$home SIEVE_CACHE=${SIEVE_CACHE:-$home/cache} SIEVE_UPLOADS=${SIEVE_UPLOADS:-$home/uploads} SIEVE_PORT=$port
   export SIEVE_ROOTS=${SIEVE_ROOTS:-${SIEVE_PHOTOS:-$HOME}}
   mkdir -p "$SIEVE_CACHE"
 }
@@ -231,6 +231,12 @@ case "${1:-help}" in
     build
     exec "$java" -Xmx1400m -XX:+UseParallelGC -Djava.awt.headless=true --enable-native-access=ALL-UNNAMED -jar "$jar" process "$@"
     ;;
+  open)
+    shift
+    set_up_java
+    build
+    SIEVE_PORT=$port exec "$java" -XX:TieredStopAtLevel=1 -XX:+UseSerialGC -jar "$jar" open "$@"
+    ;;
   test)
     shift
     run_tests "$@"
@@ -256,6 +262,7 @@ case "${1:-help}" in
 ./sieve serve                the same without demo data; SIEVE_ROOTS=FOLDER[,FOLDER] says where frames may lie
 ./sieve worker               one more worker on this machine
 ./sieve process FOLDER …     the same work on the command line; ./sieve process --help
+./sieve open FILE …          hands files over to the running application and prints their page
 ./sieve test                 every test, headless
 ./sieve benchmark speed      speed of each step, beside general-purpose libraries
 ./sieve benchmark quality FOLDER   picture quality of each method on the pictures of a folder

@@ -59,6 +59,65 @@ document.addEventListener("alpine:init", () => {
       this.path = this.path.includes("/") ? this.path.slice(0, this.path.lastIndexOf("/")) : "";
       this.list();
     },
+
+    // Files dropped or chosen are copied one after the other into a shoot of their own.
+    hovering: false, uploading: false, cancelled: false, share: 0, uploadLine: "", problems: [], request: null,
+    get cancelLabel() { return this.request ? "Cancel" : "Close"; },
+    over() { this.hovering = true; },
+    out() { this.hovering = false; },
+    drop(event) {
+      this.hovering = false;
+      this.upload([...event.dataTransfer.files]);
+    },
+    choose() { this.$refs.files.click(); },
+    chosen() { this.upload([...this.$refs.files.files]); },
+    cancel() {
+      if (this.request) this.request.abort(); else this.uploading = false;
+      this.cancelled = true;
+    },
+    async upload(files) {
+      if (files.length === 0 || this.request) return;
+      Object.assign(this, { uploading: true, cancelled: false, share: 0, problems: [] });
+      const token = document.querySelector("meta[name=csrf]").content;
+      const begun = await fetch("/intake/uploads", { method: "POST", headers: { "X-CSRF-TOKEN": token, "Content-Type": "application/x-www-form-urlencoded" } });
+      if (!begun.ok) {
+        this.problems = [await begun.text()];
+        return;
+      }
+      const shoot = (await begun.json()).shoot;
+      const total = files.reduce((sum, file) => sum + file.size, 0) || 1;
+      const started = performance.now();
+      let before = 0, brought = 0;
+      for (const file of files) {
+        if (this.cancelled) break;
+        const problem = await this.put(shoot, file, token, (loaded) => {
+          this.share = (before + loaded) / total;
+          const seconds = (performance.now() - started) / 1000;
+          const left = this.share > 0.02 ? ", " + duration(seconds / this.share - seconds) + " left" : "";
+          this.uploadLine = brought + " of " + files.length + " files" + left;
+        });
+        before += file.size;
+        if (problem) this.problems.push(file.name + ": " + problem); else brought++;
+      }
+      this.request = null;
+      this.share = this.cancelled ? this.share : 1;
+      this.uploadLine = brought + " of " + files.length + " files taken in";
+      if (brought > 0 && this.problems.length === 0 && !this.cancelled) location.href = "/shoots/" + shoot;
+    },
+    put(shoot, file, token, progress) {
+      return new Promise((done) => {
+        const request = new XMLHttpRequest();
+        this.request = request;
+        request.open("POST", "/intake/uploads/" + shoot + "?name=" + encodeURIComponent(file.name));
+        request.setRequestHeader("X-CSRF-TOKEN", token);
+        request.setRequestHeader("Content-Type", "application/octet-stream");
+        request.upload.onprogress = (event) => progress(event.loaded);
+        request.onload = () => done(request.status === 200 ? "" : request.responseText.slice(0, 300) || "could not be taken");
+        request.onerror = () => done("Rain Sieve does not answer.");
+        request.onabort = () => done("cancelled");
+        request.send(file);
+      });
+    },
   }));
 
   Alpine.data("shoot", () => ({

@@ -4,6 +4,7 @@ import java.util.List;
 import org.rainsieve.colour.CameraColour;
 import org.rainsieve.frame.Capture;
 import org.rainsieve.frame.Mosaic;
+import org.rainsieve.frame.Picture;
 import org.rainsieve.frame.ShotInfo;
 
 /**
@@ -23,6 +24,14 @@ public record OpenedFrame(
         ShotInfo shot,
         List<Double> noiseProfile,
         List<String> notes) {
+
+    /** Whose page of the camera book it belongs to: pictures that are no longer a sensor's mosaic have one of their own. */
+    public String body() {
+        if (capture instanceof Picture picture) {
+            return shot.camera() + (picture.rendered() ? ", rendered" : ", linear");
+        }
+        return shot.camera();
+    }
 
     /** The mosaic of a frame that is known to have one. */
     public Mosaic mosaic() {

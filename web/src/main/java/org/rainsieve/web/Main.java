@@ -2,6 +2,7 @@ package org.rainsieve.web;
 
 import java.util.Arrays;
 import org.rainsieve.web.demo.DrawCommand;
+import org.rainsieve.web.intake.OpenCommand;
 import org.rainsieve.web.process.ProcessCommand;
 import org.springframework.boot.SpringApplication;
 import org.springframework.boot.WebApplicationType;
@@ -9,7 +10,7 @@ import org.springframework.boot.autoconfigure.SpringBootApplication;
 import org.springframework.boot.context.properties.ConfigurationPropertiesScan;
 
 /**
- * One jar, four ways to start it: {@code serve} (default), {@code worker}, {@code process} and, for the demo,
+ * One jar, five ways to start it: {@code serve} (default), {@code worker}, {@code process}, {@code open} and, for the demo,
  * {@code draw FOLDER}.
  */
 @SpringBootApplication
@@ -26,10 +27,14 @@ public class Main {
                 application.setAdditionalProfiles("worker");
                 application.run(rest);
             }
+            case "open" ->
+                System.exit(OpenCommand.run(
+                        rest, System.getenv().getOrDefault("SIEVE_PORT", "8437"), System.out, System.err));
             case "draw" -> DrawCommand.run(rest);
             case "serve" -> new SpringApplication(Main.class).run(rest);
             default -> {
-                System.err.println("There is no command called " + command + ". Use serve, worker, process or draw.");
+                System.err.println(
+                        "There is no command called " + command + ". Use serve, worker, process, open or draw.");
                 System.exit(2);
             }
         }

@@ -119,6 +119,20 @@ final class LiveApplication implements AutoCloseable {
                 .build());
     }
 
+    /** Sends bytes as the body, with the page's CSRF token as scripts do. */
+    HttpResponse<String> postBytes(String path, byte[] body) {
+        Matcher token = Pattern.compile("name=\"csrf\" content=\"([^\"]+)\"")
+                .matcher(get("/runs").body());
+        if (!token.find()) {
+            throw new AssertionError("The page holds no CSRF token");
+        }
+        return send(HttpRequest.newBuilder(URI.create(url(path)))
+                .header("Content-Type", "application/octet-stream")
+                .header("X-CSRF-TOKEN", token.group(1))
+                .POST(HttpRequest.BodyPublishers.ofByteArray(body))
+                .build());
+    }
+
     /** The number at the end of the address that an answer redirects to. */
     static long idOf(HttpResponse<String> redirect) {
         String to = redirect.headers().firstValue("Location").orElseThrow(() -> new AssertionError(redirect.body()));

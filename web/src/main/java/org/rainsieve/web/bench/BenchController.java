@@ -6,6 +6,9 @@ import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.LinkOption;
+import java.nio.file.Path;
 import java.time.Duration;
 import java.util.List;
 import org.rainsieve.pipeline.ResolvedSettings;
@@ -14,7 +17,10 @@ import org.rainsieve.web.run.RunService;
 import org.rainsieve.web.run.WorkerRow;
 import org.rainsieve.web.setup.NotFoundException;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
+import org.springframework.core.io.FileSystemResource;
+import org.springframework.core.io.Resource;
 import org.springframework.http.CacheControl;
+import org.springframework.http.ContentDisposition;
 import org.springframework.http.MediaType;
 import org.springframework.http.ResponseEntity;
 import org.springframework.stereotype.Controller;
@@ -56,6 +62,25 @@ class BenchController {
         model.addAttribute("place", place + 1);
         model.addAttribute("count", returned.size());
         return "compare";
+    }
+
+    /** The return itself, for shoots whose folder the photographer does not see. */
+    @GetMapping("/returns/{item}/file")
+    ResponseEntity<Resource> download(@PathVariable long item) {
+        ItemRow row = runs.item(item);
+        Path file = row.state().equals("returned") && row.finalPath() != null ? Path.of(row.finalPath()) : null;
+        if (file == null || !Files.isRegularFile(file, LinkOption.NOFOLLOW_LINKS)) {
+            throw new NotFoundException("The return is not there any more.");
+        }
+        return ResponseEntity.ok()
+                .contentType(MediaType.parseMediaType("image/x-adobe-dng"))
+                .header(
+                        "Content-Disposition",
+                        ContentDisposition.attachment()
+                                .filename(row.returnName(), StandardCharsets.UTF_8)
+                                .build()
+                                .toString())
+                .body(new FileSystemResource(file));
     }
 
     /** A region at whole pixels as PNG, or ({@code kind=overview}) the whole picture reduced, as JPEG. */

@@ -50,15 +50,21 @@ class FrameController {
     @GetMapping("/frames/{id}")
     String show(@PathVariable long id, Model model) {
         FrameForWork frame = shoots.frame(id);
-        List<FrameOnSheet> all = sheets.frames(frame.shootId()).stream()
-                .filter(on -> "ready".equals(on.row().state()))
-                .toList();
+        List<FrameOnSheet> sheet = sheets.frames(frame.shootId());
+        List<FrameOnSheet> all =
+                sheet.stream().filter(on -> "ready".equals(on.row().state())).toList();
         int place = 0;
         while (place < all.size() && all.get(place).row().id() != id) {
             place++;
         }
         if (place == all.size()) {
-            throw new NotFoundException("This frame cannot be worked on; its shoot says why.");
+            FrameOnSheet waiting = sheet.stream()
+                    .filter(on -> on.row().id() == id)
+                    .findFirst()
+                    .orElseThrow(() -> new NotFoundException("This file is no frame but a return."));
+            model.addAttribute("row", waiting.row());
+            model.addAttribute("shoot", shoots.shoot(frame.shootId()));
+            return "frame-waiting";
         }
         FrameOnSheet on = all.get(place);
         BookService.PageInForce page = book.page(frame.camera());

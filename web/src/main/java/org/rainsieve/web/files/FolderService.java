@@ -21,6 +21,9 @@ public class FolderService {
 
     private static final String REFUSED = "That folder is not below one of the allowed folders.";
 
+    private static final int DEEPEST = 20;
+    private static final int MOST_FILES = 50_000;
+
     private final List<Path> roots;
 
     FolderService(SieveProperties properties) {
@@ -59,24 +62,57 @@ public class FolderService {
         }
     }
 
-    /** Everything in a folder that may be a frame: every file but hidden ones, and folders named like raw files. */
-    public List<Found> candidates(int root, String path) {
-        Path folder = resolve(root, path);
+    /**
+     * Everything in a folder that may be a frame: every file but hidden ones, and folders named like raw files.
+     *
+     * @param deep with all folders below it but hidden ones; links are not followed
+     */
+    public List<Found> candidates(int root, String path, boolean deep) {
         List<Found> found = new ArrayList<>();
+        collect(resolve(root, path), deep ? DEEPEST : 0, found);
+        return found;
+    }
+
+    private static void collect(Path folder, int deeper, List<Found> found) {
         try (Stream<Path> entries = Files.list(folder)) {
             for (Path entry : entries.sorted().toList()) {
                 String name = entry.getFileName().toString();
                 boolean plain = Files.isRegularFile(entry, LinkOption.NOFOLLOW_LINKS);
                 boolean odd = !plain && name.toLowerCase(Locale.ROOT).endsWith(".dng");
                 boolean sidecar = name.toLowerCase(Locale.ROOT).endsWith(".xmp");
-                if (!name.startsWith(".") && !sidecar && (plain || odd)) {
+                if (name.startsWith(".") || sidecar) {
+                    continue;
+                }
+                if (plain || odd) {
                     found.add(new Found(entry, plain ? Files.size(entry) : 0));
+                } else if (deeper > 0 && Files.isDirectory(entry, LinkOption.NOFOLLOW_LINKS)) {
+                    collect(entry, deeper - 1, found);
+                }
+                if (found.size() > MOST_FILES) {
+                    throw new NotPossibleException("There are more than " + MOST_FILES
+                            + " files below that folder. Take in its folders one by one.");
                 }
             }
         } catch (IOException e) {
             throw new NotPossibleException("That folder cannot be listed. Check that it is there and may be read.");
         }
-        return found;
+    }
+
+    /** The real file behind an absolute path, refused unless it is an ordinary file below an allowed folder. */
+    public Path allowedFile(Path path) {
+        try {
+            Path real = path.toRealPath();
+            for (int root = 0; root < roots.size(); root++) {
+                if (real.startsWith(realRoot(root)) && Files.isRegularFile(real)) {
+                    return real;
+                }
+            }
+        } catch (IOException e) {
+            throw new NotPossibleException("There is no file " + path + ".");
+        }
+        throw new NotPossibleException(
+                "The file " + path
+                        + " is not below one of the allowed folders. Allow its folder with SIEVE_ROOTS when starting Rain Sieve.");
     }
 
     /** The real folder behind a request, refused unless it lies below the root. Links are not followed out of it. */

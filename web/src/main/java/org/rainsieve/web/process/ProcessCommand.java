@@ -236,7 +236,7 @@ public final class ProcessCommand {
                 throw new RefusedException(NoiseReader.NO_ANSWER);
             }
         }
-        return new Readable(file, frame.shot().camera() + "\n" + frame.shot().iso(), noise);
+        return new Readable(file, frame.body() + "\n" + frame.shot().iso(), noise);
     }
 
     private String write(Readable readable, NoiseModel noise, TileCache cache) throws RefusedException, IOException {
@@ -246,9 +246,7 @@ public final class ProcessCommand {
         Page inForce = page != null
                 ? page
                 : Suggestion.page(
-                        frame.shot().camera(),
-                        null,
-                        Methods.best(frame.capture().pattern()));
+                        frame.body(), null, Methods.best(frame.capture().pattern()));
         DenoiseSettings base = inForce.at(ei);
         DenoiseSettings denoise = new DenoiseSettings(
                 method == null ? base.on() : !method.equals("off"),

@@ -9,6 +9,7 @@ import org.springframework.boot.context.properties.ConfigurationProperties;
  *
  * @param roots folders below which frames may be taken in
  * @param cache folder for thumbnails
+ * @param uploads folder in which shoots of dropped files lie
  * @param heartbeatMs how often a worker says that it lives
  * @param missedHeartbeats after how many missed ones its work is taken over
  * @param tileCacheMb memory for denoised tiles in a worker
@@ -16,7 +17,13 @@ import org.springframework.boot.context.properties.ConfigurationProperties;
  */
 @ConfigurationProperties("sieve")
 public record SieveProperties(
-        List<Path> roots, Path cache, long heartbeatMs, int missedHeartbeats, int tileCacheMb, int verifyEveryTile) {
+        List<Path> roots,
+        Path cache,
+        Path uploads,
+        long heartbeatMs,
+        int missedHeartbeats,
+        int tileCacheMb,
+        int verifyEveryTile) {
     public SieveProperties {
         roots = roots == null ? List.of() : roots;
     }

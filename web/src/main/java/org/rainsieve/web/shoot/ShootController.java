@@ -5,6 +5,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.concurrent.TimeUnit;
 import org.rainsieve.web.files.FolderService;
+import org.rainsieve.web.setup.NotFoundException;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
 import org.springframework.http.CacheControl;
 import org.springframework.http.MediaType;
@@ -25,10 +26,13 @@ class ShootController {
     private final FolderService folders;
     private final ContactSheet sheets;
 
-    ShootController(ShootService shoots, FolderService folders, ContactSheet sheets) {
+    private final SupportReport reports;
+
+    ShootController(ShootService shoots, FolderService folders, ContactSheet sheets, SupportReport reports) {
         this.shoots = shoots;
         this.sheets = sheets;
         this.folders = folders;
+        this.reports = reports;
     }
 
     @GetMapping("/")
@@ -121,14 +125,29 @@ class ShootController {
     String takeIn(
             @RequestParam int root,
             @RequestParam(defaultValue = "") String path,
-            @RequestParam(defaultValue = "") String name) {
-        return "redirect:/shoots/" + shoots.takeIn(root, path, name);
+            @RequestParam(defaultValue = "") String name,
+            @RequestParam(defaultValue = "false") boolean deep) {
+        return "redirect:/shoots/" + shoots.takeIn(root, path, name, deep);
     }
 
     @PostMapping("/shoots/{id}/try-again")
     String tryAgain(@PathVariable long id) {
         shoots.tryAgain(id);
         return "redirect:/shoots/" + id;
+    }
+
+    /** For people who are asked for help: one text file about a frame. */
+    @GetMapping("/frames/{id}/report")
+    ResponseEntity<String> report(@PathVariable long id) {
+        FrameForWork frame = shoots.frame(id);
+        FrameRow row = shoots.frames(frame.shootId()).stream()
+                .filter(one -> one.id() == id)
+                .findFirst()
+                .orElseThrow(() -> new NotFoundException("This file is no frame but a return."));
+        return ResponseEntity.ok()
+                .contentType(MediaType.parseMediaType("text/plain;charset=UTF-8"))
+                .header("Content-Disposition", "attachment; filename=\"rain-sieve-report-" + id + ".txt\"")
+                .body(reports.of(row, frame.file()));
     }
 
     @GetMapping("/frames/{id}/thumbnail")

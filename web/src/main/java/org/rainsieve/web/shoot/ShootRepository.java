@@ -50,6 +50,13 @@ class ShootRepository {
                 > 0;
     }
 
+    long frameOf(long shootId, String path) {
+        return db.sql("SELECT id FROM frame WHERE shoot_id = ? AND path_hash = ?")
+                .params(shootId, sha256(path))
+                .query(Long.class)
+                .single();
+    }
+
     private static byte[] sha256(String text) {
         try {
             return MessageDigest.getInstance("SHA-256").digest(text.getBytes(StandardCharsets.UTF_8));

@@ -30,11 +30,19 @@ public class ShootService {
         this.properties = properties;
     }
 
-    /** Registers the files of a folder as frames of one shoot; a folder taken in before only adds what is new. */
-    @Transactional
     public long takeIn(int root, String path, String name) {
+        return takeIn(root, path, name, false);
+    }
+
+    /**
+     * Registers the files of a folder as frames of one shoot; a folder taken in before only adds what is new.
+     *
+     * @param deep with all folders below it
+     */
+    @Transactional
+    public long takeIn(int root, String path, String name, boolean deep) {
         Path folder = folders.resolve(root, path);
-        List<FolderService.Found> found = folders.candidates(root, path);
+        List<FolderService.Found> found = folders.candidates(root, path, deep);
         if (found.isEmpty()) {
             throw new NotPossibleException("There are no files in that folder. Choose another one.");
         }
@@ -47,6 +55,27 @@ public class ShootService {
                 .orElseGet(() -> repository.addShoot(title, folder.toString()));
         found.forEach(file -> repository.addFrame(id, file));
         return id;
+    }
+
+    /** A shoot without frames yet. */
+    public long addShoot(String name, Path folder) {
+        return repository.addShoot(name.substring(0, Math.min(200, name.length())), folder.toString());
+    }
+
+    @Transactional
+    public void addFrames(long shootId, List<FolderService.Found> found) {
+        found.forEach(file -> repository.addFrame(shootId, file));
+    }
+
+    /** Takes one file in, into the shoot of its folder; says which frame it is. */
+    @Transactional
+    public long takeInFile(Path file) {
+        Path folder = file.getParent();
+        long shoot = repository
+                .shootOfFolder(folder.toString())
+                .orElseGet(() -> addShoot(folder.getFileName().toString(), folder));
+        repository.addFrame(shoot, new FolderService.Found(file, file.toFile().length()));
+        return repository.frameOf(shoot, file.toString());
     }
 
     public List<ShootRow> shoots() {

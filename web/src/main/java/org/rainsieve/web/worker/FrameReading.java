@@ -58,7 +58,7 @@ final class FrameReading {
                     frameId,
                     new ReadFrame(
                             opened.sha256(),
-                            cut(book.camera(dng.shot().camera(), serial(dng))),
+                            cut(book.camera(dng.body(), serial(dng))),
                             dng.shot().iso(),
                             dng.shot().exposureSeconds(),
                             dng.shot().aperture(),
@@ -73,7 +73,7 @@ final class FrameReading {
                             dng.capture().pattern().toString(),
                             JSON.writeValueAsString(noise),
                             JSON.writeValueAsString(reading),
-                            cut(dng.shot().camera()),
+                            cut(dng.body()),
                             serial(dng),
                             sidecarPush(frame.file()),
                             dng.shot().compensationStops(),

@@ -32,7 +32,8 @@ class FilesTest {
             Files.writeString(shoot.resolve(name), "x");
         }
         Files.createSymbolicLink(shoot.resolve("linked.dng"), folder.resolve("elsewhere.dng"));
-        service = new FolderService(new SieveProperties(List.of(root), folder, 1000, 6, 64, 16));
+        service = new FolderService(
+                new SieveProperties(List.of(root), folder, folder.resolve("uploads"), 1000, 6, 64, 16));
     }
 
     @Test
@@ -50,9 +51,33 @@ class FilesTest {
      */
     @Test
     void candidatesAreFilesAndFoldersNamedLikeFiles() {
-        assertThat(service.candidates(0, "Ossel Mere: night/one"))
+        assertThat(service.candidates(0, "Ossel Mere: night/one", false))
                 .extracting(found -> found.path().getFileName().toString())
                 .containsExactlyInAnyOrder("a.DNG", "b.dng", "note.txt", "odd.DNG", "linked.dng");
+    }
+
+    /** With the folders below: their files too, but nothing hidden and nothing behind links. */
+    @Test
+    void candidatesOfFoldersBelow() throws IOException {
+        Path deeper = root.resolve("Ossel Mere: night/one/deeper");
+        Files.writeString(deeper.resolve("c.nef"), "x");
+        Files.writeString(Files.createDirectories(deeper.resolve("still")).resolve("d.jpg"), "x");
+        Files.writeString(Files.createDirectories(deeper.resolve(".hidden")).resolve("e.dng"), "x");
+        Files.createSymbolicLink(deeper.resolve("loop"), root);
+        assertThat(service.candidates(0, "Ossel Mere: night", true))
+                .extracting(found -> found.path().getFileName().toString())
+                .containsExactlyInAnyOrder("a.DNG", "b.dng", "note.txt", "odd.DNG", "linked.dng", "c.nef", "d.jpg");
+    }
+
+    @Test
+    void filesHandedOverMustLieBelowARoot() throws IOException {
+        Path inside = root.resolve("Ossel Mere: night/one/b.dng");
+        assertThat(service.allowedFile(inside)).isEqualTo(inside.toRealPath());
+        Path outside = Files.writeString(folder.resolve("elsewhere.dng"), "x");
+        Path link = root.resolve("Ossel Mere: night/one/linked.dng");
+        for (Path path : List.of(outside, link, root, root.resolve("missing.dng"), root.resolve("../elsewhere.dng"))) {
+            assertThatThrownBy(() -> service.allowedFile(path)).isInstanceOf(NotPossibleException.class);
+        }
     }
 
     @Test

@@ -1,0 +1,191 @@
+package org.rainsieve.web;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.awt.image.BufferedImage;
+import java.io.ByteArrayOutputStream;
+import java.io.IOException;
+import java.net.URLEncoder;
+import java.net.http.HttpResponse;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.util.Map;
+import java.util.SplittableRandom;
+import java.util.concurrent.TimeUnit;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import javax.imageio.ImageIO;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.rainsieve.raw.RawOpener;
+import org.rainsieve.scene.PlainFrames;
+import org.rainsieve.scene.SimulatedCamera;
+
+/** Ways in: folders with what lies below them, dropped files, files handed over; and kinds other than DNG through a run. */
+class IntakeIT {
+    @TempDir
+    private static Path folder;
+
+    private static LiveApplication application;
+
+    @BeforeAll
+    static void start() throws IOException {
+        Files.createDirectories(folder.resolve("photos"));
+        application = new LiveApplication(
+                "serve",
+                folder.resolve("home"),
+                Map.of("SIEVE_ROOTS", folder.resolve("photos").toString()));
+    }
+
+    @AfterAll
+    static void stop() {
+        if (application != null) {
+            application.close();
+        }
+    }
+
+    private static byte[] dng(int seed) {
+        return PlainFrames.frame(SimulatedCamera.ONDREL_24, 1600, 400, 300, 2 * seed);
+    }
+
+    /** A noisy picture as a program might save it. */
+    private static byte[] picture(String format) throws IOException {
+        BufferedImage image = new BufferedImage(480, 320, BufferedImage.TYPE_INT_RGB);
+        SplittableRandom random = new SplittableRandom(5);
+        for (int i = 0; i < 480 * 320; i++) {
+            int value = 60 + i % 480 / 4 + random.nextInt(24);
+            image.setRGB(i % 480, i / 480, value << 16 | value + random.nextInt(9) << 8 | value);
+        }
+        ByteArrayOutputStream out = new ByteArrayOutputStream();
+        ImageIO.write(image, format, out);
+        return out.toByteArray();
+    }
+
+    private static long begun(String name) {
+        HttpResponse<String> begun = application.post("/intake/uploads", Map.of("name", name));
+        Matcher id = Pattern.compile("\"shoot\":(\\d+)").matcher(begun.body());
+        assertThat(id.find()).as(begun.body()).isTrue();
+        return Long.parseLong(id.group(1));
+    }
+
+    private static HttpResponse<String> put(long shoot, String name, byte[] content) {
+        return application.postBytes(
+                "/intake/uploads/" + shoot + "?name=" + URLEncoder.encode(name, StandardCharsets.UTF_8), content);
+    }
+
+    private static void awaitRead(long shoot) {
+        LiveApplication.await(
+                "frames to be read",
+                Duration.ofSeconds(120),
+                () -> application.get("/shoots/" + shoot + "/standing").body().contains("\"unread\":0"));
+    }
+
+    /** Pictures beside raw files, in folders below, are told by content, read, run and returned; originals stay as they are. */
+    @Test
+    void everyKindGoesThroughARun() throws Exception {
+        Path shoot = Files.createDirectories(folder.resolve("photos/mixed/below"));
+        Files.write(shoot.resolve("a.dng"), dng(1));
+        Files.write(shoot.resolve("b.jpg"), picture("jpeg"));
+        Files.write(shoot.resolve("c.really-a-png"), picture("png"));
+        Files.write(shoot.resolve("d.tif"), picture("tiff"));
+        Files.writeString(shoot.resolve("e.jpg"), "no picture at all");
+        String before = RawOpener.sha256(Files.readAllBytes(shoot.resolve("b.jpg")));
+        long id =
+                LiveApplication.idOf(application.post("/shoots", Map.of("root", "0", "path", "mixed", "deep", "true")));
+        awaitRead(id);
+        assertThat(application.get("/shoots/" + id + "/standing").body()).contains("\"ready\":4", "\"refused\":1");
+        String page = application.get("/shoots/" + id).body();
+        assertThat(page).contains("This is a text file, whatever its name says.", "Support report");
+        long run = LiveApplication.idOf(
+                application.post("/runs", Map.of("shoot", Long.toString(id), "destination", "beside")));
+        LiveApplication.await(
+                "the run to end",
+                Duration.ofSeconds(120),
+                () -> application.get("/runs/" + run).body().contains("data-standing>finished<"));
+        String done = application.get("/runs/" + run).body();
+        assertThat(done).doesNotContain("■ failed");
+        Matcher returned = Pattern.compile("href=\"/returns/(\\d+)\"").matcher(done);
+        int returns = 0;
+        while (returned.find()) {
+            HttpResponse<String> file = application.get("/returns/" + returned.group(1) + "/file");
+            assertThat(file.statusCode()).isEqualTo(200);
+            assertThat(file.headers().firstValue("Content-Disposition").orElse(""))
+                    .startsWith("attachment")
+                    .contains("-denoise.dng");
+            assertThat(application
+                            .get("/returns/" + returned.group(1) + "/after?kind=overview")
+                            .statusCode())
+                    .isEqualTo(200);
+            returns++;
+        }
+        assertThat(returns).isEqualTo(4);
+        assertThat(RawOpener.sha256(Files.readAllBytes(shoot.resolve("b.jpg")))).isEqualTo(before);
+        Matcher frame = Pattern.compile("href=\"/frames/(\\d+)\"[^>]*aria-label=\"b.jpg\"")
+                .matcher(page);
+        assertThat(frame.find()).isTrue();
+        assertThat(application.get("/frames/" + frame.group(1)).body()).contains("data-note", "a rendered picture");
+    }
+
+    /** Dropped files become frames of a shoot of their own; the same file twice is one, another of its name is numbered. */
+    @Test
+    void droppedFiles() {
+        long shoot = begun("Dropped at the mere");
+        assertThat(put(shoot, "x y.dng", dng(2)).body()).contains("\"name\":\"x y.dng\"", "\"already\":false");
+        assertThat(put(shoot, "x y.dng", dng(2)).body()).contains("\"already\":true");
+        assertThat(put(shoot, "x y.dng", dng(3)).body()).contains("\"name\":\"x y (2).dng\"", "\"already\":false");
+        for (String name :
+                new String[] {"../x.dng", "/etc/x.dng", "a\\b.dng", ".hidden.dng", "", "a\u0000b.dng", "C:x.dng"}) {
+            assertThat(put(shoot, name, dng(2)).statusCode()).as(name).isIn(400, 422);
+        }
+        awaitRead(shoot);
+        assertThat(application.get("/shoots/" + shoot + "/standing").body()).contains("\"ready\":2");
+        assertThat(application.get("/shoots/" + shoot).body()).contains("Dropped at the mere");
+        // Only shoots that were begun by dropping take dropped files.
+        Path other = folder.resolve("photos/other");
+        try {
+            Files.write(Files.createDirectories(other).resolve("o.dng"), dng(4));
+        } catch (IOException e) {
+            throw new AssertionError(e);
+        }
+        long byReference = application.takeIn("other");
+        assertThat(put(byReference, "p.dng", dng(5)).statusCode()).isEqualTo(422);
+        assertThat(other.resolve("p.dng")).doesNotExist();
+    }
+
+    /** {@code ./sieve open} takes files in from below the allowed folders, prints their page, and refuses others. */
+    @Test
+    void filesHandedOver() throws Exception {
+        Path file = Files.write(
+                Files.createDirectories(folder.resolve("photos/handed")).resolve("h.dng"), dng(6));
+        Path outside = Files.write(folder.resolve("outside.dng"), dng(7));
+        String opened = open(0, file);
+        assertThat(opened).startsWith("http://127.0.0.1:" + application.port + "/frames/");
+        String page = opened.strip().substring(opened.indexOf("/frames/"));
+        LiveApplication.await(
+                "the frame to be read",
+                Duration.ofSeconds(60),
+                () -> application.get(page).body().contains("The change applies to"));
+        assertThat(open(0, file).strip()).as("the same frame again").isEqualTo(opened.strip());
+        assertThat(open(1, outside)).contains("is not below one of the allowed folders");
+        assertThat(open(1, folder.resolve("missing.dng"))).contains("There is no file");
+        String report = application.get(page + "/report").body();
+        assertThat(report)
+                .contains("engine: Rain Sieve", "camera: Ondrel 24", "First bytes of the file:\n", "End of worker.log");
+    }
+
+    private static String open(int status, Path file) throws Exception {
+        ProcessBuilder builder =
+                new ProcessBuilder(Path.of("..", "sieve").toAbsolutePath().toString(), "open", file.toString());
+        builder.environment().put("SIEVE_PORT", Integer.toString(application.port));
+        builder.environment().put("SIEVE_NO_BUILD", "1");
+        Process process = builder.redirectErrorStream(true).start();
+        String out = new String(process.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
+        assertThat(process.waitFor(60, TimeUnit.SECONDS)).isTrue();
+        assertThat(process.exitValue()).as(out).isEqualTo(status);
+        return out;
+    }
+}
