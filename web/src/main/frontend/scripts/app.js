@@ -328,21 +328,11 @@ function drawColumn(group) {
     if (key === "g") afterG = Date.now();
     const start = document.querySelector("#start-run button:not(:disabled)");
     if (key === "r" && start) start.focus();
-    const frame = document.activeElement.closest("[data-frame]");
     const page = document.querySelector("[data-frame-page]");
     const beside = page && { ArrowRight: page.dataset.next, ArrowLeft: page.dataset.previous }[event.key];
     if (beside) location.href = "/frames/" + beside;
     const change = { u: "[data-undo]", U: "[data-redo]" }[event.key];
     if (change && document.querySelector(change)) document.querySelector(change).click();
-    if (event.key === "ArrowRight" || event.key === "ArrowLeft") {
-      const all = [...document.querySelectorAll("[data-frame]")];
-      if (all.length === 0) return;
-      const at = all.indexOf(frame);
-      const next = all[Math.min(all.length - 1, Math.max(0, at + (event.key === "ArrowRight" ? 1 : -1)))];
-      next.focus();
-      event.preventDefault();
-    }
-    if (event.key === "Enter" && frame && frame.dataset.open) location.href = frame.dataset.open;
   });
   document.addEventListener("click", (event) => {
     if (event.target.closest("[data-keys-button]")) document.getElementById("keys").showModal();

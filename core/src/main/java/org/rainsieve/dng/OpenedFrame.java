@@ -28,7 +28,7 @@ public record OpenedFrame(
     /** Whose page of the camera book it belongs to: pictures that are no longer a sensor's mosaic have one of their own. */
     public String body() {
         if (capture instanceof Picture picture) {
-            return shot.camera() + (picture.rendered() ? ", rendered" : ", linear");
+            return shot.camera() + (picture.rendered() ? " (rendered)" : " (linear)");
         }
         return shot.camera();
     }

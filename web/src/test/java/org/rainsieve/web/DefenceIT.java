@@ -153,7 +153,10 @@ class DefenceIT {
                         "This is a text file",
                         "the file is cut short",
                         "This is a folder, not a file.")
-                .contains("good one ä.dng", "4 files", "&lt;img src=x")
+                .contains("4 files", "&lt;img src=x")
                 .doesNotContain("<img src=x");
+        assertThat(application.get("/shoots/" + id + "/sheet").body())
+                .contains("good one ä.dng")
+                .doesNotContain("onerror");
     }
 }

@@ -396,7 +396,7 @@ class RunIT {
                 shoot.resolve("K_1.xmp"),
                 SimulatedCamera.packet(3, 1.25, "x", "y").getBytes());
         long id = application.takeIn("push");
-        assertThat(application.get("/shoots/" + id).body()).contains("ISO 500 → EI 1,189");
+        assertThat(application.get("/shoots/" + id + "/sheet").body()).contains("ISO 500 → EI 1,189");
         HttpResponse<String> pushed = application.post(
                 "/shoots/" + id + "/push", Map.of("camera", "Kesvik M", "iso", "500", "push", "nonsense"));
         assertThat(pushed.statusCode()).isEqualTo(422);
@@ -439,8 +439,8 @@ class RunIT {
     }
 
     private static long frame(long shoot, String name) {
-        Matcher matcher = Pattern.compile("data-open=\"/frames/(\\d+)\">\\s*<a[^>]*aria-label=\"" + name)
-                .matcher(application.get("/shoots/" + shoot).body());
+        Matcher matcher = Pattern.compile("\"id\":(\\d+),\"name\":\"" + name)
+                .matcher(application.get("/shoots/" + shoot + "/sheet").body());
         assertThat(matcher.find()).isTrue();
         return Long.parseLong(matcher.group(1));
     }

@@ -13,6 +13,8 @@ public record FrameRow(
         Integer height,
         String reading,
         String verdict,
+        String mark,
+        String takenAt,
         Double push,
         String pushFrom,
         Double compensation,

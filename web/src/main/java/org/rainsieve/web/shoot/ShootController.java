@@ -75,6 +75,64 @@ class ShootController {
         return "shoot";
     }
 
+    /** What the contact sheet shows of a frame. Texts are ready to be shown; noiseOff is 1 where it is unknown. */
+    record Card(
+            long id,
+            String name,
+            String state,
+            String standing,
+            String mark,
+            String camera,
+            String takenAt,
+            double ei,
+            String sensitivity,
+            String exposure,
+            String amounts,
+            String stray,
+            double noiseOff,
+            boolean returned) {
+        static Card of(FrameOnSheet on) {
+            FrameRow row = on.row();
+            return new Card(
+                    row.id(),
+                    row.name(),
+                    row.state(),
+                    row.standing(),
+                    row.mark(),
+                    row.camera(),
+                    row.takenAt(),
+                    row.ei(),
+                    on.sensitivity(),
+                    row.exposure(),
+                    on.amounts(),
+                    on.stray(),
+                    Double.isNaN(on.noiseOff()) ? 1 : on.noiseOff(),
+                    row.returnedItem() != null);
+        }
+    }
+
+    /** The frames of a cell of the spread, or of the whole shoot, but those that were refused. */
+    @GetMapping("/shoots/{id}/sheet")
+    @ResponseBody
+    List<Card> sheet(
+            @PathVariable long id,
+            @RequestParam(defaultValue = "") String camera,
+            @RequestParam(required = false) Integer iso) {
+        shoots.shoot(id);
+        return sheets.frames(id).stream()
+                .filter(frame -> !"refused".equals(frame.row().state()))
+                .filter(frame -> camera.isEmpty() || camera.equals(frame.row().camera()))
+                .filter(frame -> iso == null || iso.equals(frame.row().iso()))
+                .map(Card::of)
+                .toList();
+    }
+
+    @PostMapping("/shoots/{id}/frames/{frame}/mark")
+    ResponseEntity<Void> mark(@PathVariable long id, @PathVariable long frame, @RequestParam String mark) {
+        shoots.mark(id, frame, mark);
+        return ResponseEntity.noContent().build();
+    }
+
     /** What the frames of a cell show of a push; only a hint, since night scenes are dark on purpose. */
     private static String brightness(List<FrameOnSheet> frames) {
         double[] stops = frames.stream()

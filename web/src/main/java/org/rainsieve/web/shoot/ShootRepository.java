@@ -99,7 +99,7 @@ class ShootRepository {
     List<FrameRow> frames(long shootId) {
         return db.sql("""
                         SELECT f.id, f.name, f.state, f.reason, f.camera, f.iso, f.exposure_seconds, f.width, f.height,
-                               f.reading, f.verdict, f.push, f.push_from, f.compensation, f.dark,
+                               f.reading, f.verdict, f.mark, f.taken_at, f.push, f.push_from, f.compensation, f.dark,
                                (SELECT o.settings FROM own_settings o WHERE o.frame_id = f.id ORDER BY o.id DESC LIMIT 1)
                                  AS own_settings,
                                (SELECT MAX(i.id) FROM item i WHERE i.frame_id = f.id AND i.state = 'returned')
@@ -154,7 +154,7 @@ class ShootRepository {
 
     List<FrameForWork> readyFrames(long shootId) {
         return db.sql(WORK
-                        + " WHERE shoot_id = ? AND state = 'ready' AND COALESCE(verdict, '') <> 'held'"
+                        + " WHERE shoot_id = ? AND state = 'ready' AND COALESCE(verdict, '') <> 'held' AND COALESCE(mark, '') <> 'drop'"
                         + " AND (NOT dark OR verdict = 'accepted') ORDER BY name")
                 .param(shootId)
                 .query(FrameForWork.class)
@@ -238,6 +238,14 @@ class ShootRepository {
         db.sql("UPDATE frame SET state = ?, reason = ?, lease_until = NULL WHERE id = ?")
                 .params(state, reason.substring(0, Math.min(1000, reason.length())), id)
                 .update();
+    }
+
+    /** @param mark {@code keep}, {@code drop} or null */
+    boolean mark(long shootId, long frameId, String mark) {
+        return db.sql("UPDATE frame SET mark = ? WHERE id = ? AND shoot_id = ? AND state <> 'own'")
+                        .params(mark, frameId, shootId)
+                        .update()
+                > 0;
     }
 
     /**

@@ -108,6 +108,16 @@ public class ShootService {
         }
     }
 
+    /** What the owner thinks of a frame at first sight: {@code keep}, {@code drop} (it stays out of runs) or {@code none}. */
+    public void mark(long shootId, long frameId, String mark) {
+        if (!List.of("keep", "drop", "none").contains(mark)) {
+            throw new NotPossibleException("A frame can be kept, dropped or neither.");
+        }
+        if (!repository.mark(shootId, frameId, mark.equals("none") ? null : mark)) {
+            throw new NotFoundException("There is no such frame in this shoot.");
+        }
+    }
+
     public Optional<FocusMap> focusMap(long frameId) {
         return repository.focusMap(frameId).map(FocusMap::parse);
     }

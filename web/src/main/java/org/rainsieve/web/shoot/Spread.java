@@ -9,7 +9,8 @@ import java.util.TreeSet;
 /** The map of a shoot, laid out for drawing: cameras down, ISO across on a log scale, a cell for each that has frames. */
 public final class Spread {
     static final int WIDTH = 900;
-    private static final int LEFT = 120;
+    private static final int LEAST_LEFT = 120;
+    private static final double LETTER = 7.2;
     private static final int ROW = 54;
     private static final int TOP = 8;
     private static final int CELL = 84;
@@ -56,7 +57,9 @@ public final class Spread {
         }
         double from = Math.log(Math.max(1, isos.first()));
         double span = Math.max(Math.log(2) * 3, Math.log(Math.max(1, isos.last())) - from);
-        double room = WIDTH - LEFT - CELL - 8;
+        int longest = cameras.stream().mapToInt(String::length).max().orElse(0);
+        double left = Math.max(LEAST_LEFT, LETTER * longest + 16);
+        double room = WIDTH - left - CELL - 8;
         int row = 0;
         for (String camera : cameras) {
             double y = TOP + row++ * ROW;
@@ -64,14 +67,14 @@ public final class Spread {
             for (int iso : isos) {
                 List<FrameOnSheet> group = groups.get(camera + "\n" + iso);
                 if (group != null) {
-                    double x = LEFT + room * (Math.log(Math.max(1, iso)) - from) / span;
+                    double x = left + room * (Math.log(Math.max(1, iso)) - from) / span;
                     boolean chosen = camera.equals(chosenCamera) && chosenIso != null && chosenIso == iso;
                     cells.add(cell(camera, iso, x, y, group, chosen));
                 }
             }
         }
         for (int iso : isos) {
-            double x = LEFT + room * (Math.log(Math.max(1, iso)) - from) / span;
+            double x = left + room * (Math.log(Math.max(1, iso)) - from) / span;
             columns.add(new Label(x + CELL / 2.0, String.format(java.util.Locale.ROOT, "ISO %,d", iso)));
         }
     }
