@@ -250,7 +250,7 @@ case "${1:-help}" in
     mvn -q -B -pl core,benchmarks compile dependency:build-classpath -Dmdep.outputFile="$here/benchmarks/target/classpath"
     cd "$from"
     exec "$java" -Xmx1400m -XX:+UseParallelGC -Djava.awt.headless=true --enable-native-access=ALL-UNNAMED \
-      -cp "$here/benchmarks/target/classes:$here/core/target/classes:$(cat "$here/benchmarks/target/classpath")" org.rainsieve.benchmarks.Benchmarks "$@"
+      -Dsieve.decoder="$here/web/target/classes/decoder" -cp "$here/benchmarks/target/classes:$here/core/target/classes:$(cat "$here/benchmarks/target/classpath")" org.rainsieve.benchmarks.Benchmarks "$@"
     ;;
   db-start)
     db_start
@@ -266,6 +266,7 @@ case "${1:-help}" in
 ./sieve test                 every test, headless
 ./sieve benchmark speed      speed of each step, beside general-purpose libraries
 ./sieve benchmark quality FOLDER   picture quality of each method on the pictures of a folder
+./sieve benchmark fuzz [FOLDER]    damaged files of every kind, and the broken ones of a folder, are refused and harm nothing
 TEXT
     [ "${1:-help}" = help ] || [ "${1:-}" = --help ] || exit 2
     ;;

@@ -1,6 +1,7 @@
 package org.rainsieve.benchmarks;
 
 import java.nio.file.Path;
+import java.util.Arrays;
 
 /** {@code ./sieve benchmark NAME}. Absolute times depend on the machine; the ratios within one run are what counts. */
 public final class Benchmarks {
@@ -11,8 +12,11 @@ public final class Benchmarks {
             SpeedBenchmark.run();
         } else if (args.length == 2 && args[0].equals("quality")) {
             QualityBenchmark.run(Path.of(args[1]));
+        } else if (args.length >= 1 && args[0].equals("fuzz")) {
+            Path decoder = Path.of(System.getProperty("sieve.decoder", "web/target/classes/decoder"));
+            System.exit(FuzzBenchmark.run(Arrays.asList(args).subList(1, args.length), decoder));
         } else {
-            System.err.println("Usage: ./sieve benchmark speed | quality FOLDER");
+            System.err.println("Usage: ./sieve benchmark speed | quality FOLDER | fuzz [FOLDER]");
             System.exit(2);
         }
     }

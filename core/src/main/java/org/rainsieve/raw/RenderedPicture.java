@@ -34,7 +34,7 @@ import org.rainsieve.frame.RefusedException;
  * space of its profile takes the place of the camera's.
  */
 final class RenderedPicture {
-    private static final long MOST_PIXELS = 200_000_000;
+    private static final long MOST_PIXELS = 100_000_000;
     private static final int LARGEST_PROFILE = 4 << 20;
     private static final int D50 = 23;
     private static final int ICC_PROFILE = 34675;

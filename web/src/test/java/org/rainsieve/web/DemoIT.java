@@ -116,6 +116,18 @@ class DemoIT {
             picture.scrollIntoViewIfNeeded();
             assertThat(picture).hasJSProperty("complete", true);
         }
+        page.locator("[data-at='0']").focus();
+        page.keyboard().press("ArrowRight");
+        page.keyboard().press("w");
+        assertThat(page.locator("[data-at='1']")).containsText("dropped");
+        page.getByLabel("Show").selectOption("dropped");
+        assertThat(page.locator("[data-frame]")).hasCount(1);
+        page.locator("[data-frame]").focus();
+        page.keyboard().press("w");
+        page.getByLabel("Show").selectOption("kept");
+        assertThat(page.getByText("no frame of " + FRAMES + " is like that")).isVisible();
+        page.getByLabel("Show").selectOption("all");
+        assertThat(page.locator("[data-frame]")).hasCount(FRAMES);
         page.keyboard().press("?");
         assertThat(page.locator("#keys")).isVisible();
         page.keyboard().press("Escape");
@@ -149,6 +161,31 @@ class DemoIT {
         assertThat(page.getByLabel("Grain kept in percent").nth(1)).hasValue("27");
         page.keyboard().press("u");
         assertThat(page.getByLabel("Grain kept in percent").nth(1)).hasValue(suggested);
+        page.locator("[data-starter]")
+                .filter(new Locator.FilterOptions().setHasText("Stars"))
+                .getByText("Begin from it")
+                .click();
+        assertThat(page.getByText("Stars").nth(1)).isVisible();
+        assertThat(page.getByLabel("Grain kept in percent").nth(1)).not().hasValue(suggested);
+        page.keyboard().press("u");
+        assertThat(page.getByLabel("Grain kept in percent").nth(1)).hasValue(suggested);
+    }
+
+    /** Files chosen on the page are brought in with progress and open as a shoot of their own. */
+    @Test
+    @Order(2)
+    void filesAreTakenInByTheBrowser() throws IOException {
+        org.junit.jupiter.api.Assumptions.assumeTrue(PICTURES == null);
+        page.navigate(application.url("/shoots"));
+        Path one = files(home.resolve("demo").resolve(SHOOT)).stream()
+                .filter(file -> file.toString().endsWith(".dng"))
+                .findFirst()
+                .orElseThrow();
+        page.locator("input[type=file]").setInputFiles(one);
+        page.waitForURL("**/shoots/*");
+        assertThat(page.locator("h1")).hasText("Dropped files");
+        assertThat(page.getByText("1 frame", new Page.GetByTextOptions().setExact(true)))
+                .isVisible();
     }
 
     /** One return per frame, opened by LibRaw; originals as they were. */
