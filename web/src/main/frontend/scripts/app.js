@@ -120,6 +120,19 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 
+  // Originals that are no longer where they were taken in.
+  Alpine.data("missing", () => ({
+    known: false, line: "",
+    async init() {
+      const answer = await fetch("/shoots/" + this.$root.dataset.id + "/missing");
+      const names = answer.ok ? await answer.json() : [];
+      if (names.length === 0) return;
+      this.known = true;
+      this.line = "■ " + (names.length === 1 ? "1 original is" : names.length + " originals are") + " not where they were: " +
+        names.slice(0, 3).join(", ") + (names.length > 3 ? "…" : "");
+    },
+  }));
+
   Alpine.data("shoot", () => ({
     reading: "",
     init() {

@@ -177,6 +177,38 @@ class IntakeIT {
                 .contains("engine: Rain Sieve", "camera: Ondrel 24", "First bytes of the file:\n", "End of worker.log");
     }
 
+    /** Originals that were moved are noticed, found again by name and size, and can be run; others are not taken for them. */
+    @Test
+    void movedOriginalsAreFoundAgain() throws Exception {
+        Path before = Files.createDirectories(folder.resolve("photos/before"));
+        Files.write(before.resolve("m.dng"), dng(8));
+        Files.write(before.resolve("n.dng"), dng(9));
+        long id = application.takeIn("before");
+        assertThat(application.get("/shoots/" + id + "/missing").body()).isEqualTo("[]");
+        Path after = Files.createDirectories(folder.resolve("photos/after/deep"));
+        Files.move(before.resolve("m.dng"), after.resolve("m.dng"));
+        Files.delete(before.resolve("n.dng"));
+        Files.writeString(after.resolve("n.dng"), "another file of that name");
+        assertThat(application.get("/shoots/" + id + "/missing").body()).isEqualTo("[\"m.dng\",\"n.dng\"]");
+        assertThat(application
+                        .post("/shoots/" + id + "/relocate", Map.of("root", "0", "path", "mixed/.."))
+                        .statusCode())
+                .isEqualTo(422);
+        assertThat(application
+                        .post("/shoots/" + id + "/relocate", Map.of("root", "0", "path", "after"))
+                        .statusCode())
+                .isEqualTo(302);
+        assertThat(application.get("/shoots/" + id + "/missing").body()).isEqualTo("[\"n.dng\"]");
+        long run = LiveApplication.idOf(
+                application.post("/runs", Map.of("shoot", Long.toString(id), "destination", "beside")));
+        LiveApplication.await(
+                "the run to end",
+                Duration.ofSeconds(60),
+                () -> application.get("/runs/" + run).body().contains("data-standing>finished<"));
+        assertThat(after.resolve("m-denoise.dng")).exists();
+        assertThat(application.get("/runs/" + run).body()).contains("The file is not there any more.");
+    }
+
     private static String open(int status, Path file) throws Exception {
         ProcessBuilder builder =
                 new ProcessBuilder(Path.of("..", "sieve").toAbsolutePath().toString(), "open", file.toString());

@@ -188,6 +188,18 @@ class ShootController {
         return "redirect:/shoots/" + shoots.takeIn(root, path, name, deep);
     }
 
+    @GetMapping("/shoots/{id}/missing")
+    @ResponseBody
+    List<String> missing(@PathVariable long id) {
+        return shoots.missing(id);
+    }
+
+    @PostMapping("/shoots/{id}/relocate")
+    String relocate(@PathVariable long id, @RequestParam int root, @RequestParam(defaultValue = "") String path) {
+        shoots.relocate(id, root, path);
+        return "redirect:/shoots/" + id;
+    }
+
     @PostMapping("/shoots/{id}/try-again")
     String tryAgain(@PathVariable long id) {
         shoots.tryAgain(id);

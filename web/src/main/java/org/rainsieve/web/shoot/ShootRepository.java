@@ -145,6 +145,31 @@ class ShootRepository {
                 .update();
     }
 
+    /** Where the files of a shoot's frames lie. */
+    record Place(long id, String path, String name, long sizeBytes) {}
+
+    List<Place> places(long shootId) {
+        return db.sql(
+                        "SELECT id, path, name, size_bytes FROM frame WHERE shoot_id = ? AND state <> 'own' ORDER BY name")
+                .param(shootId)
+                .query(Place.class)
+                .list();
+    }
+
+    /** Moves a frame to another file; one that was refused is tried again. False when the shoot has that file already. */
+    boolean move(long frameId, String path) {
+        return db.sql("""
+                        UPDATE IGNORE frame SET path = ?, path_hash = ?,
+                          state = IF(state = 'refused', 'unread', state), lease_until = NULL WHERE id = ?
+                        """).params(path, sha256(path), frameId).update() > 0;
+    }
+
+    void moveShoot(long shootId, String folder) {
+        db.sql("UPDATE shoot SET folder = ? WHERE id = ?")
+                .params(folder, shootId)
+                .update();
+    }
+
     Optional<FrameForWork> frameForWork(long id) {
         return db.sql(WORK + " WHERE f.id = ?")
                 .param(id)

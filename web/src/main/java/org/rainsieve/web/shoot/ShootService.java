@@ -1,9 +1,14 @@
 package org.rainsieve.web.shoot;
 
 import java.nio.file.Files;
+import java.nio.file.LinkOption;
 import java.nio.file.Path;
+import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.reading.FocusMap;
@@ -80,6 +85,50 @@ public class ShootService {
 
     public List<ShootRow> shoots() {
         return repository.shoots();
+    }
+
+    /** Names of the frames whose files are no longer where they were. */
+    public List<String> missing(long shootId) {
+        return gone(shootId).stream().map(ShootRepository.Place::name).toList();
+    }
+
+    private List<ShootRepository.Place> gone(long shootId) {
+        return repository.places(shootId).stream()
+                .filter(place -> !Files.exists(Path.of(place.path()), LinkOption.NOFOLLOW_LINKS))
+                .toList();
+    }
+
+    /**
+     * Looks for missing originals by name and size; their content is checked whenever they are opened.
+     *
+     * @return how many were found
+     */
+    @Transactional
+    public int relocate(long shootId, int root, String path) {
+        shoot(shootId);
+        Path folder = folders.resolve(root, path);
+        Map<String, Path> there = new HashMap<>();
+        Set<String> several = new HashSet<>();
+        for (FolderService.Found found : folders.candidates(root, path, true)) {
+            String key = found.path().getFileName() + "\n" + found.sizeBytes();
+            if (there.put(key, found.path()) != null) {
+                several.add(key);
+            }
+        }
+        int moved = 0;
+        for (ShootRepository.Place place : gone(shootId)) {
+            String key = place.name() + "\n" + place.sizeBytes();
+            Path now = several.contains(key) ? null : there.get(key);
+            moved += now != null && repository.move(place.id(), now.toString()) ? 1 : 0;
+        }
+        if (moved == 0) {
+            throw new NotPossibleException(
+                    "None of the missing originals was found there by its name and size. Nothing was changed.");
+        }
+        if (!Files.isDirectory(Path.of(shoot(shootId).folder()))) {
+            repository.moveShoot(shootId, folder.toString());
+        }
+        return moved;
     }
 
     /** The folders that were taken in. */
