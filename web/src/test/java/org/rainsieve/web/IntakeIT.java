@@ -207,6 +207,13 @@ class IntakeIT {
                 () -> application.get("/runs/" + run).body().contains("data-standing>finished<"));
         assertThat(after.resolve("m-denoise.dng")).exists();
         assertThat(application.get("/runs/" + run).body()).contains("The file is not there any more.");
+        // Forgotten, the shoot and its runs are gone, and every file is where it was.
+        assertThat(application.post("/shoots/" + id + "/forget", Map.of()).statusCode())
+                .isEqualTo(302);
+        assertThat(application.get("/shoots/" + id).statusCode()).isEqualTo(404);
+        assertThat(application.get("/runs/" + run).statusCode()).isEqualTo(404);
+        assertThat(after.resolve("m.dng")).exists();
+        assertThat(after.resolve("m-denoise.dng")).exists();
     }
 
     private static String open(int status, Path file) throws Exception {

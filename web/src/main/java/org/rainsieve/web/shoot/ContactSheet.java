@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.concurrent.ConcurrentHashMap;
 import org.rainsieve.book.Strays;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.noise.NoiseModel;
@@ -20,6 +21,12 @@ public class ContactSheet {
             .disable(DeserializationFeature.FAIL_ON_NULL_FOR_PRIMITIVES) // what older versions did not write
             .build();
 
+    private static final int MOST_KEPT = 20_000;
+
+    /** A reading as it is stored and as it was understood: understanding it takes longer than comparing texts. */
+    private record Understood(String stored, Reading reading) {}
+
+    private final Map<Long, Understood> understood = new ConcurrentHashMap<>();
     private final ShootService shoots;
     private final BookService book;
 
@@ -35,7 +42,7 @@ public class ContactSheet {
         Map<String, List<Reading>> groups = new HashMap<>();
         for (FrameRow row : rows) {
             if ("ready".equals(row.state()) && row.reading() != null) {
-                Reading reading = JSON.readValue(row.reading(), Reading.class);
+                Reading reading = reading(row);
                 readings.put(row.id(), reading);
                 groups.computeIfAbsent(group(row), key -> new ArrayList<>()).add(reading);
             }
@@ -45,6 +52,19 @@ public class ContactSheet {
         return rows.stream()
                 .map(row -> onSheet(row, readings.get(row.id()), middles.get(group(row)), inForce))
                 .toList();
+    }
+
+    private Reading reading(FrameRow row) {
+        Understood before = understood.get(row.id());
+        if (before != null && before.stored.equals(row.reading())) {
+            return before.reading;
+        }
+        if (understood.size() > MOST_KEPT) {
+            understood.clear();
+        }
+        Reading reading = JSON.readValue(row.reading(), Reading.class);
+        understood.put(row.id(), new Understood(row.reading(), reading));
+        return reading;
     }
 
     private static String group(FrameRow row) {

@@ -188,6 +188,12 @@ class ShootController {
         return "redirect:/shoots/" + shoots.takeIn(root, path, name, deep);
     }
 
+    @PostMapping("/shoots/{id}/forget")
+    String forget(@PathVariable long id) {
+        shoots.forget(id);
+        return "redirect:/shoots";
+    }
+
     @GetMapping("/shoots/{id}/missing")
     @ResponseBody
     List<String> missing(@PathVariable long id) {

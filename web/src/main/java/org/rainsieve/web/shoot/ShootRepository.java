@@ -145,6 +145,31 @@ class ShootRepository {
                 .update();
     }
 
+    /** Whether something of a shoot is being worked on or waits for it. */
+    boolean inWork(long shootId) {
+        return db.sql("""
+                        SELECT COUNT(*) FROM item i JOIN run r ON r.id = i.run_id JOIN frame f ON f.id = i.frame_id
+                        WHERE f.shoot_id = ? AND (i.state = 'taken' OR (i.state = 'waiting' AND r.state <> 'stopped'))
+                        """).param(shootId).query(Long.class).single() > 0;
+    }
+
+    /** Forgets a shoot with its frames and runs. Defect maps, pages and files stay. */
+    void forget(long shootId) {
+        db.sql("DELETE p FROM publication p JOIN item i ON i.id = p.item_id JOIN frame f ON f.id = i.frame_id"
+                        + " WHERE f.shoot_id = ?")
+                .param(shootId)
+                .update();
+        db.sql("DELETE i FROM item i JOIN frame f ON f.id = i.frame_id WHERE f.shoot_id = ?")
+                .param(shootId)
+                .update();
+        db.sql("DELETE FROM run WHERE shoot_id = ?").param(shootId).update();
+        db.sql("DELETE o FROM own_settings o JOIN frame f ON f.id = o.frame_id WHERE f.shoot_id = ?")
+                .param(shootId)
+                .update();
+        db.sql("DELETE FROM frame WHERE shoot_id = ?").param(shootId).update();
+        db.sql("DELETE FROM shoot WHERE id = ?").param(shootId).update();
+    }
+
     /** Where the files of a shoot's frames lie. */
     record Place(long id, String path, String name, long sizeBytes) {}
 

@@ -87,6 +87,25 @@ public class ShootService {
         return repository.shoots();
     }
 
+    /** Forgets a shoot, its readings and its thumbnails; originals and returns stay where they are. */
+    @Transactional
+    public void forget(long shootId) {
+        shoot(shootId);
+        if (repository.inWork(shootId)) {
+            throw new NotPossibleException(
+                    "A run of this shoot is not finished. Stop it or wait for its end; then the shoot can be forgotten.");
+        }
+        List<ShootRepository.Place> frames = repository.places(shootId);
+        repository.forget(shootId);
+        for (ShootRepository.Place frame : frames) {
+            try {
+                Files.deleteIfExists(thumbnail(frame.id()));
+            } catch (java.io.IOException e) {
+                // A thumbnail that stays does no harm: numbers of frames are never used again.
+            }
+        }
+    }
+
     /** Names of the frames whose files are no longer where they were. */
     public List<String> missing(long shootId) {
         return gone(shootId).stream().map(ShootRepository.Place::name).toList();
