@@ -131,7 +131,7 @@ db_stop() {
 }
 
 environment() {
-  export SIEVE_HOME=$home SIEVE_CACHE=${SIEVE_CACHE:-$home/cache} SIEVE_UPLOADS=${SIEVE_UPLOADS:-$home/uploads} SIEVE_PORT=$port
+  export SIEVE_HOME=$home SIEVE_CACHE=${SIEVE_CACHE:-$home/cache} SIEVE_UPLOADS=${SIEVE_UPLOADS:-$home/uploads} SIEVE_CARDS=${SIEVE_CARDS:-/media/${USER:-root},/run/media/${USER:-root},/media} SIEVE_PORT=$port
   export SIEVE_ROOTS=${SIEVE_ROOTS:-${SIEVE_PHOTOS:-$HOME}}
   mkdir -p "$SIEVE_CACHE"
 }
@@ -213,7 +213,7 @@ case "${1:-help}" in
   demo)
     export SIEVE_ROOTS=${SIEVE_ROOTS:-$home/demo}
     mkdir -p "$home/demo"
-    export SPRING_PROFILES_ACTIVE=demo SIEVE_DEMO=$home/demo
+    export SPRING_PROFILES_ACTIVE=demo SIEVE_DEMO=$home/demo SIEVE_CARDS=$home/demo/Card
     serve
     ;;
   serve) serve ;;

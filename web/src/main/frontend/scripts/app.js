@@ -62,7 +62,51 @@ document.addEventListener("alpine:init", () => {
 
     // Files dropped or chosen are copied one after the other into a shoot of their own.
     hovering: false, uploading: false, cancelled: false, share: 0, uploadLine: "", problems: [], request: null,
-    get cancelLabel() { return this.request ? "Cancel" : "Close"; },
+    notice: "", shootPage: "", cards: [], looking: false, copying: 0,
+    get noCards() { return this.cards.length === 0; },
+    get cardsText() { return this.looking ? "looking for cards…" : "There is no card in the reader: no mounted folder holds a DCIM folder."; },
+    async openCards() {
+      this.$refs.cards.showModal();
+      this.looking = true;
+      this.cards = [];
+      const answer = await fetch("/intake/cards");
+      this.cards = (answer.ok ? await answer.json() : []).map((card) => ({
+        ...card,
+        line: card.files + " files, " + (card.bytes / 1e6).toFixed(0) + " MB",
+        verb: card.goesOn ? "Go on" : "Copy",
+      }));
+      this.looking = false;
+    },
+    closeCards() { this.$refs.cards.close(); },
+    async copy(card) {
+      this.closeCards();
+      const token = document.querySelector("meta[name=csrf]").content;
+      const begun = await fetch("/intake/cards?card=" + card.index, { method: "POST", headers: { "X-CSRF-TOKEN": token } });
+      Object.assign(this, { uploading: true, share: 0, problems: [], notice: "", shootPage: "", uploadLine: "" });
+      if (!begun.ok) {
+        this.problems = [await begun.text()];
+        return;
+      }
+      let job = await begun.json();
+      this.copying = job.id;
+      const started = performance.now();
+      while (!job.done) {
+        this.share = job.bytes > 0 ? job.bytesDone / job.bytes : 0;
+        const seconds = (performance.now() - started) / 1000;
+        this.uploadLine = job.copied + job.already + " of " + job.files + " files" +
+          (this.share > 0.02 ? ", " + duration(seconds / this.share - seconds) + " left" : "");
+        await new Promise((done) => setTimeout(done, 400));
+        const answer = await fetch("/intake/copies/" + job.id);
+        if (answer.ok) job = await answer.json();
+      }
+      this.copying = 0;
+      this.share = job.bytes > 0 ? job.bytesDone / job.bytes : 1;
+      this.problems = job.problems;
+      this.uploadLine = job.copied + " copied and compared" + (job.already > 0 ? ", " + job.already + " there already" : "");
+      this.notice = job.readAgain.length > 0 ? "Read again after a first failure: " + job.readAgain.join(", ") : "";
+      this.shootPage = "/shoots/" + job.shoot;
+    },
+    get cancelLabel() { return this.request || this.copying ? "Cancel" : "Close"; },
     over() { this.hovering = true; },
     out() { this.hovering = false; },
     drop(event) {
@@ -72,12 +116,14 @@ document.addEventListener("alpine:init", () => {
     choose() { this.$refs.files.click(); },
     chosen() { this.upload([...this.$refs.files.files]); },
     cancel() {
-      if (this.request) this.request.abort(); else this.uploading = false;
+      if (this.copying) {
+        fetch("/intake/copies/" + this.copying + "/cancel", { method: "POST", headers: { "X-CSRF-TOKEN": document.querySelector("meta[name=csrf]").content } });
+      } else if (this.request) this.request.abort(); else this.uploading = false;
       this.cancelled = true;
     },
     async upload(files) {
       if (files.length === 0 || this.request) return;
-      Object.assign(this, { uploading: true, cancelled: false, share: 0, problems: [] });
+      Object.assign(this, { uploading: true, cancelled: false, share: 0, problems: [], notice: "", shootPage: "" });
       const token = document.querySelector("meta[name=csrf]").content;
       const begun = await fetch("/intake/uploads", { method: "POST", headers: { "X-CSRF-TOKEN": token, "Content-Type": "application/x-www-form-urlencoded" } });
       if (!begun.ok) {

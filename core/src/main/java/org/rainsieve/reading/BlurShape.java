@@ -16,9 +16,12 @@ final class BlurShape {
     static final int REACH = 22;
 
     private static final int SIZE = 2 * REACH + 1;
-    private static final int BINS = 8;
-    private static final int LEAST_IN_BIN = 10;
-    private static final int LEAST_BINS_FOR_MOVEMENT = 4;
+    /** A movement needs fine directions, a disc many profiles in each. */
+    private static final int BINS_FOR_MOVEMENT = 16;
+
+    private static final int BINS_FOR_DISC = 8;
+    private static final int LEAST_IN_BIN = 8;
+    private static final int LEAST_BINS_FOR_MOVEMENT = 6;
     /** Of each direction's profiles the narrower ones count: soft backgrounds have all directions too. */
     private static final double NARROWEST = 0.1;
 
@@ -28,7 +31,7 @@ final class BlurShape {
 
     private static final double LEAST_DISC_PX = 1.8;
     /** A shape is believed when what its model leaves over is less than this share of what softness leaves over. */
-    private static final double DISC_BETTER = 0.6;
+    private static final double DISC_BETTER = 0.7;
 
     private static final double LINE_BETTER = 0.25;
     /** Shares of the slopes' power: what softness leaves over behind a movement at least, and what a movement may. */
@@ -57,14 +60,14 @@ final class BlurShape {
     private final List<Direction> directions = new ArrayList<>();
     private final double ownVariance;
 
-    private BlurShape(List<Profile> profiles, double ownVariance) {
+    private BlurShape(List<Profile> profiles, double ownVariance, int binCount) {
         this.ownVariance = ownVariance;
         List<List<Profile>> bins = new ArrayList<>();
-        for (int i = 0; i < BINS; i++) {
+        for (int i = 0; i < binCount; i++) {
             bins.add(new ArrayList<>());
         }
         for (Profile profile : profiles) {
-            bins.get((int) (profile.angle / Math.PI * BINS) % BINS).add(profile);
+            bins.get((int) (profile.angle / Math.PI * binCount) % binCount).add(profile);
         }
         for (List<Profile> bin : bins) {
             if (bin.size() >= LEAST_IN_BIN) {
@@ -79,7 +82,8 @@ final class BlurShape {
      * @return null when neither a disc nor a movement can be told from softness
      */
     static Shape of(List<Profile> profiles, double ownVariance) {
-        return new BlurShape(profiles, ownVariance).fitted();
+        Shape moved = new BlurShape(profiles, ownVariance, BINS_FOR_MOVEMENT).movement();
+        return moved != null ? moved : new BlurShape(profiles, ownVariance, BINS_FOR_DISC).disc();
     }
 
     private static Direction pooled(List<Profile> bin) {
@@ -103,41 +107,58 @@ final class BlurShape {
         return new Direction(slopes, Math.atan2(y, x) / 2, Math.sqrt(used.size()));
     }
 
-    private Shape fitted() {
-        if (directions.isEmpty()) {
-            return null;
-        }
-        double[] soft = least(new double[] {1, 0, 0, 0}, false, false);
+    private double[] soft() {
+        return least(new double[] {1, 0, 0, 0}, false, false);
+    }
+
+    private double[] bestDisc(double[] soft) {
         double[] disc = soft;
         for (double radius = 1.5; radius < 12; radius *= 1.4) {
             disc = better(disc, least(new double[] {0.7, radius, 0, 0}, true, false));
         }
+        return disc;
+    }
+
+    /** @return null when no movement can be told */
+    private Shape movement() {
+        if (directions.size() < LEAST_BINS_FOR_MOVEMENT) {
+            return null;
+        }
+        double[] soft = soft();
+        double softLeft = misfit(soft);
+        if (softLeft <= MOVED) {
+            return null;
+        }
         double[] line = soft;
-        if (directions.size() >= LEAST_BINS_FOR_MOVEMENT) {
-            for (double length = 4; length < 32; length *= 1.5) {
-                for (int turn = 0; turn < 6; turn++) {
-                    line = better(line, least(new double[] {0.8, 0, length, turn * Math.PI / 6}, false, true));
-                }
+        for (double length = 4; length < 32; length *= 1.5) {
+            for (int turn = 0; turn < 6; turn++) {
+                line = better(line, least(new double[] {0.8, 0, length, turn * Math.PI / 6}, false, true));
             }
         }
+        double lineLeft = misfit(line);
+        if (line[2] < LEAST_LINE_PX
+                || lineLeft > MOVEMENT_UNEXPLAINED
+                || lineLeft > LINE_BETTER * Math.min(softLeft, misfit(bestDisc(soft)))) {
+            return null;
+        }
+        // Gradients point across edges; an image's rows run downwards.
+        double degrees = Math.toDegrees(-line[3]);
+        return new Shape(line[0], 0, line[2], ((degrees % 180) + 180) % 180);
+    }
+
+    /** @return null when it cannot be told from softness */
+    private Shape disc() {
+        if (directions.isEmpty()) {
+            return null;
+        }
+        double[] soft = soft();
+        double[] disc = bestDisc(soft);
         double softLeft = misfit(soft);
         double discLeft = misfit(disc);
-        double lineLeft = misfit(line);
-        if (line[2] >= LEAST_LINE_PX
-                && softLeft > MOVED
-                && lineLeft < MOVEMENT_UNEXPLAINED
-                && lineLeft < LINE_BETTER * Math.min(softLeft, discLeft)) {
-            // Gradients point across edges; an image's rows run downwards.
-            double degrees = Math.toDegrees(-line[3]);
-            return new Shape(line[0], 0, line[2], ((degrees % 180) + 180) % 180);
-        }
         if (softLeft > UNEXPLAINED && discLeft > UNEXPLAINED) {
             return Shape.UNKNOWN;
         }
-        if (disc[1] >= LEAST_DISC_PX && discLeft < DISC_BETTER * softLeft) {
-            return new Shape(disc[0], disc[1], 0, 0);
-        }
-        return null;
+        return disc[1] >= LEAST_DISC_PX && discLeft < DISC_BETTER * softLeft ? new Shape(disc[0], disc[1], 0, 0) : null;
     }
 
     private double[] better(double[] one, double[] other) {

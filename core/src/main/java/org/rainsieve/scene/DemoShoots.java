@@ -12,9 +12,11 @@ import java.util.Arrays;
 import java.util.List;
 import java.util.Locale;
 import org.rainsieve.dng.CfaDngWriter;
+import org.rainsieve.dng.DngReader;
 import org.rainsieve.dng.TiffDirectory;
 import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.Planes;
+import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.Region;
 import org.rainsieve.noise.NoiseModel;
 
@@ -30,6 +32,11 @@ public final class DemoShoots {
     public static final String CALIBRATION = "Flats and darks";
 
     /** Stands in the demo's folder when everything is drawn. */
+    /** The simulated card reader's place. */
+    public static final String CARD = "Card";
+
+    private static final int CARD_SHOTS = 4;
+
     public static final String DONE = ".drawn";
 
     /** How much larger than the frame a drawing is, for wandering and for what a lens draws in from outside. */
@@ -233,12 +240,34 @@ public final class DemoShoots {
         for (Burst burst : all.subList(0, Math.min(most, all.size()))) {
             fill(burst);
         }
+        for (Burst burst : all.subList(0, Math.min(most, all.size()))) {
+            if (burst.camera == SimulatedCamera.PILBO_S && !Files.exists(folder.resolve(CARD))) {
+                card(burst);
+            }
+        }
         if (most < all.size()) {
             return;
         }
         breakOne(TOADS, "TN_0140.dng", "TN_0152.dng");
         calibration();
         publish(folder.resolve(DONE), new byte[0]);
+    }
+
+    /** A card as a camera leaves it (DCF): two files for each shot. */
+    private void card(Burst burst) throws IOException {
+        Path images = folder.resolve(CARD).resolve("OSSEL").resolve("DCIM").resolve("101OSSEL");
+        for (int i = 0; i < CARD_SHOTS; i++) {
+            byte[] dng = Files.readAllBytes(folder.resolve(burst.shoot).resolve(burst.name(i)));
+            try {
+                Mosaic mosaic = DngReader.read(dng).mosaic();
+                String stem = String.format(Locale.ROOT, "OSSL%04d", i + 1);
+                byte[] jpeg = CameraJpeg.of(mosaic, burst.camera, burst.iso, tags(burst, i), 0.92f);
+                publish(images.resolve(stem + ".JPG"), jpeg);
+                publish(images.resolve(stem + ".DNG"), dng);
+            } catch (RefusedException e) {
+                throw new IOException(e);
+            }
+        }
     }
 
     private void fill(Burst burst) throws IOException {

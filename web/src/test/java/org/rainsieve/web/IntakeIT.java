@@ -38,7 +38,11 @@ class IntakeIT {
         application = new LiveApplication(
                 "serve",
                 folder.resolve("home"),
-                Map.of("SIEVE_ROOTS", folder.resolve("photos").toString()));
+                Map.of(
+                        "SIEVE_ROOTS",
+                        folder.resolve("photos").toString(),
+                        "SIEVE_CARDS",
+                        folder.resolve("media").toString()));
     }
 
     @AfterAll
@@ -124,8 +128,8 @@ class IntakeIT {
         }
         assertThat(returns).isEqualTo(4);
         assertThat(RawOpener.sha256(Files.readAllBytes(shoot.resolve("b.jpg")))).isEqualTo(before);
-        Matcher frame = Pattern.compile("href=\"/frames/(\\d+)\"[^>]*aria-label=\"b.jpg\"")
-                .matcher(page);
+        Matcher frame = Pattern.compile("\"id\":(\\d+),\"name\":\"b.jpg\"")
+                .matcher(application.get("/shoots/" + id + "/sheet").body());
         assertThat(frame.find()).isTrue();
         assertThat(application.get("/frames/" + frame.group(1)).body()).contains("data-note", "a rendered picture");
     }
@@ -175,6 +179,59 @@ class IntakeIT {
         String report = application.get(page + "/report").body();
         assertThat(report)
                 .contains("engine: Rain Sieve", "camera: Ondrel 24", "First bytes of the file:\n", "End of worker.log");
+    }
+
+    /**
+     * A card is copied file by file, compared, never changed; what was copied before is left out; a copy that ended with a
+     * problem goes on in the same shoot.
+     */
+    @Test
+    void cards() throws Exception {
+        assertThat(application.get("/intake/cards").body()).isEqualTo("[]");
+        Path images = Files.createDirectories(folder.resolve("media/MERE/DCIM/100MERE"));
+        Files.write(images.resolve("M_1.DNG"), dng(20));
+        Files.write(images.resolve("M_1.JPG"), picture("jpeg"));
+        Path second = Files.createDirectories(folder.resolve("media/MERE/DCIM/101MERE"));
+        Files.write(second.resolve("M_1.DNG"), dng(21));
+        Files.write(second.resolve("M_2.DNG"), dng(20));
+        // A folder where a file should be cannot be read however often it is tried: the copy ends with a problem.
+        Path broken = Files.write(second.resolve("M_3.DNG"), dng(22));
+        Files.setPosixFilePermissions(broken, java.util.Set.of());
+        assertThat(application.get("/intake/cards").body())
+                .contains("\"name\":\"MERE\"", "\"files\":5", "\"goesOn\":false");
+        boolean root = "root".equals(System.getProperty("user.name"));
+        String done = copied();
+        assertThat(done).contains("\"copied\":" + (root ? 4 : 3), "\"already\":1");
+        Files.setPosixFilePermissions(broken, java.nio.file.attribute.PosixFilePermissions.fromString("rw-r--r--"));
+        if (!root) {
+            assertThat(done).contains("M_3.DNG: could not be read");
+            assertThat(application.get("/intake/cards").body()).contains("\"goesOn\":true");
+            assertThat(copied()).contains("\"copied\":1", "\"already\":4", "\"problems\":[]");
+        }
+        Matcher shoot = Pattern.compile("\"shoot\":(\\d+)").matcher(done);
+        assertThat(shoot.find()).isTrue();
+        awaitRead(Long.parseLong(shoot.group(1)));
+        assertThat(application.get("/shoots/" + shoot.group(1) + "/sheet").body())
+                .contains(
+                        "\"name\":\"M_1.DNG\"",
+                        "\"name\":\"101MERE M_1.DNG\"",
+                        "\"name\":\"M_1.JPG\"",
+                        "\"name\":\"M_3.DNG\"")
+                .doesNotContain("M_2.DNG");
+        assertThat(copied()).contains("\"copied\":0", "\"already\":5");
+        assertThat(Files.readAllBytes(images.resolve("M_1.DNG"))).isEqualTo(dng(20));
+    }
+
+    private static String copied() {
+        HttpResponse<String> begun = application.post("/intake/cards", Map.of("card", "0"));
+        Matcher id = Pattern.compile("\"id\":(\\d+)").matcher(begun.body());
+        assertThat(id.find()).as(begun.body()).isTrue();
+        String page = "/intake/copies/" + id.group(1);
+        LiveApplication.await(
+                "the card to be copied",
+                Duration.ofSeconds(60),
+                () -> application.get(page).body().contains("\"done\":true"));
+        return application.get(page).body();
     }
 
     /** Originals that were moved are noticed, found again by name and size, and can be run; others are not taken for them. */

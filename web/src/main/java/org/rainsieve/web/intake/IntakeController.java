@@ -9,6 +9,7 @@ import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplicat
 import org.springframework.http.MediaType;
 import org.springframework.http.ResponseEntity;
 import org.springframework.web.bind.annotation.ExceptionHandler;
+import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestHeader;
@@ -20,9 +21,32 @@ import org.springframework.web.bind.annotation.RestController;
 @ConditionalOnWebApplication
 class IntakeController {
     private final IntakeService intake;
+    private final CardService cards;
 
-    IntakeController(IntakeService intake) {
+    IntakeController(IntakeService intake, CardService cards) {
         this.intake = intake;
+        this.cards = cards;
+    }
+
+    @GetMapping("/intake/cards")
+    List<CardService.Card> cards() {
+        return cards.cards();
+    }
+
+    @PostMapping("/intake/cards")
+    Map<String, Object> copy(@RequestParam int card, @RequestParam(defaultValue = "") String name) {
+        return cards.begin(card, name).told();
+    }
+
+    @GetMapping("/intake/copies/{id}")
+    Map<String, Object> copy(@PathVariable long id) {
+        return cards.job(id).told();
+    }
+
+    @PostMapping("/intake/copies/{id}/cancel")
+    Map<String, Object> cancel(@PathVariable long id) {
+        cards.cancel(id);
+        return cards.job(id).told();
     }
 
     @PostMapping("/intake/uploads")

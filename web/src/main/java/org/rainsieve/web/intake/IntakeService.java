@@ -70,10 +70,7 @@ public class IntakeService {
             if (length > LARGEST_FILE) {
                 throw new NotPossibleException("The file is larger than 1 GiB, more than is read.");
             }
-            if (Files.getFileStore(folder).getUsableSpace() < ROOM_LEFT + Math.max(0, length)) {
-                throw new NotPossibleException(
-                        "There is not enough room on the disk for this file. Make room and try again.");
-            }
+            checkRoom(folder, length);
             MessageDigest digest = sha256();
             try (InputStream in = new DigestInputStream(content, digest);
                     OutputStream out = Files.newOutputStream(part)) {
@@ -149,7 +146,15 @@ public class IntakeService {
         return plain;
     }
 
-    private static MessageDigest sha256() {
+    /** @throws NotPossibleException when the disk would be full after a file of that size */
+    void checkRoom(Path folder, long bytes) throws IOException {
+        if (Files.getFileStore(folder).getUsableSpace() < ROOM_LEFT + Math.max(0, bytes)) {
+            throw new NotPossibleException(
+                    "There is not enough room on the disk for this file. Make room and try again.");
+        }
+    }
+
+    static MessageDigest sha256() {
         try {
             return MessageDigest.getInstance("SHA-256");
         } catch (NoSuchAlgorithmException e) {
@@ -157,7 +162,7 @@ public class IntakeService {
         }
     }
 
-    private static byte[] hash(Path file) throws IOException {
+    static byte[] hash(Path file) throws IOException {
         MessageDigest digest = sha256();
         try (InputStream in = Files.newInputStream(file)) {
             byte[] buffer = new byte[1 << 16];

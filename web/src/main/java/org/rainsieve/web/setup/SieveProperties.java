@@ -9,6 +9,7 @@ import org.springframework.boot.context.properties.ConfigurationProperties;
  *
  * @param roots folders below which frames may be taken in
  * @param cache folder for thumbnails
+ * @param cards places where cards are mounted, or below which they are
  * @param uploads folder in which shoots of dropped files lie
  * @param heartbeatMs how often a worker says that it lives
  * @param missedHeartbeats after how many missed ones its work is taken over
@@ -19,6 +20,7 @@ import org.springframework.boot.context.properties.ConfigurationProperties;
 public record SieveProperties(
         List<Path> roots,
         Path cache,
+        List<Path> cards,
         Path uploads,
         long heartbeatMs,
         int missedHeartbeats,
@@ -26,6 +28,7 @@ public record SieveProperties(
         int verifyEveryTile) {
     public SieveProperties {
         roots = roots == null ? List.of() : roots;
+        cards = cards == null ? List.of() : cards;
     }
 
     public long leaseMs() {
