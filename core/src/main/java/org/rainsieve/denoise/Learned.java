@@ -44,7 +44,7 @@ public final class Learned implements DenoiseMethod {
     public static final String NOT_FOR_SIX = "The method Learned has no model for 6×6 sensors yet. Choose Quick.";
 
     /** Models that were released, oldest first; none is ever taken away, so that a camera's next set matches its last. */
-    static final List<String> MODELS = List.of("bayer-1", "bayer-2");
+    static final List<String> MODELS = List.of("bayer-1", "bayer-2", "bayer-3");
 
     private static final int KEPT_CORRECTIONS = 64;
 

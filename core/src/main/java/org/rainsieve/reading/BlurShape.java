@@ -112,11 +112,13 @@ final class BlurShape {
     }
 
     private double[] bestDisc(double[] soft) {
-        double[] disc = soft;
-        for (double radius = 1.5; radius < 12; radius *= 1.4) {
-            disc = better(disc, least(new double[] {0.7, radius, 0, 0}, true, false));
+        double[] best = {0.7, 1.5, 0, 0};
+        for (double radius = 1.5; radius < 12; radius *= 1.3) {
+            for (double sigma = 0.3; sigma < 3; sigma *= 2) {
+                best = better(best, new double[] {sigma, radius, 0, 0});
+            }
         }
-        return disc;
+        return better(soft, least(best, true, false));
     }
 
     /** @return null when no movement can be told */
@@ -129,12 +131,15 @@ final class BlurShape {
         if (softLeft <= MOVED) {
             return null;
         }
-        double[] line = soft;
-        for (double length = 4; length < 32; length *= 1.5) {
-            for (int turn = 0; turn < 6; turn++) {
-                line = better(line, least(new double[] {0.8, 0, length, turn * Math.PI / 6}, false, true));
+        double[] best = {0.8, 0, 4, 0};
+        for (double length = 4; length < 32; length *= 1.3) {
+            for (int turn = 0; turn < 12; turn++) {
+                for (double sigma = 0.4; sigma < 3; sigma *= 2) {
+                    best = better(best, new double[] {sigma, 0, length, turn * Math.PI / 12});
+                }
             }
         }
+        double[] line = better(soft, least(best, false, true));
         double lineLeft = misfit(line);
         if (line[2] < LEAST_LINE_PX
                 || lineLeft > MOVEMENT_UNEXPLAINED

@@ -181,6 +181,10 @@ class DemoIT {
                 .filter(file -> file.toString().endsWith(".dng"))
                 .findFirst()
                 .orElseThrow();
+        page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Take in a card"))
+                .click();
+        assertThat(page.locator("dialog[open]")).containsText("There is no card in the reader");
+        page.keyboard().press("Escape");
         page.locator("input[type=file]").setInputFiles(one);
         page.waitForURL("**/shoots/*");
         assertThat(page.locator("h1")).hasText("Dropped files");
