@@ -74,6 +74,10 @@ public final class Methods {
 
     /** @throws RefusedException in plain words when the method cannot be used on mosaics of that pattern */
     public static void checkUse(String name, String modelHash, CfaPattern pattern) throws RefusedException {
+        if (!suits(name, pattern) && pattern.equals(CfaPattern.NONE)) {
+            throw new RefusedException("The method " + name + " works on sensor mosaics only. Choose " + QUICK
+                    + " for linear DNGs and rendered pictures.");
+        }
         if (!suits(name, pattern)) {
             throw new RefusedException(LEARNED.equals(name) ? Learned.NOT_FOR_SIX : Patch.NOT_FOR_SIX);
         }

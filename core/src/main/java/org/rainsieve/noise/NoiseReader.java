@@ -3,7 +3,9 @@ package org.rainsieve.noise;
 import java.util.Arrays;
 import java.util.List;
 import java.util.stream.IntStream;
+import org.rainsieve.frame.Capture;
 import org.rainsieve.frame.Mosaic;
+import org.rainsieve.frame.Picture;
 import org.rainsieve.frame.RefusedException;
 
 /**
@@ -27,6 +29,18 @@ public final class NoiseReader {
     /** @throws RefusedException when the picture gives no answer: too small, or clipped nearly everywhere */
     public static NoiseModel read(Mosaic mosaic) throws RefusedException {
         return model(fits(mosaic));
+    }
+
+    /** The law of a mosaic or of a picture, whose noise is read in a way of its own. */
+    public static NoiseModel law(Capture capture) throws RefusedException {
+        if (capture instanceof Mosaic mosaic) {
+            return read(mosaic);
+        }
+        NoiseReading reading = PictureNoise.read((Picture) capture);
+        if (reading == null) {
+            throw new RefusedException(NO_ANSWER);
+        }
+        return reading.law();
     }
 
     /** Law, interval and kind of the noise; null when the picture gives no answer. */

@@ -13,14 +13,17 @@ public final class SharedDecoder {
     private static final List<String> PARTS = List.of("decoder.mjs", "libraw.js", "libraw.wasm");
 
     private static FencedDecoder decoder;
+    private static Path folder;
 
     private SharedDecoder() {}
 
     public static synchronized FencedDecoder get() {
-        if (decoder == null) {
-            Path folder = unpacked();
-            FencedDecoder made = new FencedDecoder("node", folder);
-            Runtime.getRuntime().addShutdownHook(new Thread(() -> remove(made, folder)));
+        // A worker may live longer than the system keeps files in its folder for temporary ones.
+        if (decoder == null || !PARTS.stream().allMatch(part -> Files.exists(folder.resolve(part)))) {
+            Path unpacked = unpacked();
+            FencedDecoder made = new FencedDecoder("node", unpacked);
+            Runtime.getRuntime().addShutdownHook(new Thread(() -> remove(made, unpacked)));
+            folder = unpacked;
             decoder = made;
         }
         return decoder;
@@ -28,25 +31,25 @@ public final class SharedDecoder {
 
     private static Path unpacked() {
         try {
-            Path folder = Files.createTempDirectory("rain-sieve-decoder");
+            Path made = Files.createTempDirectory("rain-sieve-decoder");
             for (String part : PARTS) {
                 try (InputStream in = SharedDecoder.class.getResourceAsStream("/decoder/" + part)) {
-                    Files.copy(in, folder.resolve(part));
+                    Files.copy(in, made.resolve(part));
                 }
             }
-            return folder;
+            return made;
         } catch (IOException e) {
             throw new UncheckedIOException("The decoder could not be unpacked", e);
         }
     }
 
-    private static void remove(FencedDecoder made, Path folder) {
+    private static void remove(FencedDecoder made, Path unpacked) {
         made.close();
         try {
             for (String part : PARTS) {
-                Files.deleteIfExists(folder.resolve(part));
+                Files.deleteIfExists(unpacked.resolve(part));
             }
-            Files.deleteIfExists(folder);
+            Files.deleteIfExists(unpacked);
         } catch (IOException e) {
             // The system empties its folder for temporary files by itself.
         }

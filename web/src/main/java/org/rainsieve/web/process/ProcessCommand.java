@@ -28,7 +28,6 @@ import org.rainsieve.pipeline.ReturnWriter;
 import org.rainsieve.pipeline.TileCache;
 import org.rainsieve.raw.OwnReturnException;
 import org.rainsieve.raw.RawOpener;
-import org.rainsieve.reading.Reading;
 import org.rainsieve.web.files.ReturnNames;
 import org.rainsieve.web.files.SharedDecoder;
 import tools.jackson.databind.json.JsonMapper;
