@@ -67,6 +67,11 @@ class ShootController {
                 all.stream()
                         .filter(frame -> "held".equals(frame.row().verdict()))
                         .toList());
+        model.addAttribute(
+                "refused",
+                chosen.stream()
+                        .filter(frame -> "refused".equals(frame.row().state()))
+                        .toList());
         model.addAttribute("spread", new Spread(all, camera, iso));
         model.addAttribute("chosenCamera", camera);
         model.addAttribute("chosenIso", iso);
