@@ -228,12 +228,7 @@ public final class ProcessCommand {
         OpenedFrame frame = RawOpener.open(file, SharedDecoder.get()).frame();
         NoiseModel noise = NoiseModel.ofProfile(frame.noiseProfile());
         if (noise == null) {
-            noise = Reading.full(frame.capture(), null, frame.colour().gains())
-                    .reading()
-                    .law();
-            if (noise == null) {
-                throw new RefusedException(NoiseReader.NO_ANSWER);
-            }
+            noise = NoiseReader.law(frame.capture());
         }
         return new Readable(file, frame.body() + "\n" + frame.shot().iso(), noise);
     }
