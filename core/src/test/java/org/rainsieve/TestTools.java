@@ -6,6 +6,7 @@ import java.io.UncheckedIOException;
 import java.nio.ByteOrder;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.concurrent.TimeUnit;
 import javax.imageio.ImageIO;
@@ -55,6 +56,16 @@ public final class TestTools {
         } catch (InterruptedException e) {
             throw new IllegalStateException(e);
         }
+    }
+
+    /** A raw file as LibRaw develops it without colour, scaling or turning: its samples less black. */
+    public static Tiff16 libraw(Path folder, Path file) throws IOException {
+        String options = "-4 -T -W -o 0 -r 1 1 1 1 -c 0 -S 65535 -t 0";
+        List<String> command = new ArrayList<>(List.of("dcraw_emu"));
+        command.addAll(List.of(options.split(" ")));
+        command.add(file.toString());
+        run(folder, command.toArray(new String[0]));
+        return tiff16(Path.of(file + ".tiff"));
     }
 
     /** A 16-bit TIFF of LibRaw's, uncompressed: samples interleaved. */

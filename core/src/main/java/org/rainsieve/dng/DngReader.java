@@ -82,7 +82,7 @@ public final class DngReader {
         short[] samples = RawSamples.of(data, raw, width, height, bits, 1);
         first.onStored(samples, width, pattern);
         linearise(samples);
-        Region active = activeArea(width, height);
+        Region active = activeArea(raw, width, height);
         if (active.width() != width || active.height() != height) {
             samples = trim(samples, width, active);
         }
@@ -120,12 +120,8 @@ public final class DngReader {
                 blackDelta(Tag.BLACK_LEVEL_DELTA_V, active.height()),
                 null);
         mosaic = second.onLinear(mosaic);
-        List<Double> noise = new ArrayList<>();
-        TiffDirectory holder = main.has(Tag.NOISE_PROFILE) ? main : raw;
-        for (double value : holder.numbers(Tag.NOISE_PROFILE)) {
-            noise.add(value);
-        }
-        return new OpenedFrame(main, raw, mosaic, colour, ShotTags.shot(main), noise, List.of());
+        return new OpenedFrame(
+                main, raw, mosaic, colour, ShotTags.shot(main), ShotTags.noiseProfile(main, raw), List.of());
     }
 
     private int size(int tag) throws RefusedException {
@@ -197,7 +193,8 @@ public final class DngReader {
         });
     }
 
-    private Region activeArea(int width, int height) throws RefusedException {
+    /** The part of the picture that sees light, as its directory tells. */
+    static Region activeArea(TiffDirectory raw, int width, int height) throws RefusedException {
         double[] area = raw.numbers(Tag.ACTIVE_AREA);
         if (area.length != 4) {
             return new Region(0, 0, width, height);

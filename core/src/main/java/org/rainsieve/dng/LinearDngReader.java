@@ -1,6 +1,5 @@
 package org.rainsieve.dng;
 
-import java.util.ArrayList;
 import java.util.List;
 import org.rainsieve.colour.CameraColour;
 import org.rainsieve.frame.Picture;
@@ -35,7 +34,7 @@ final class LinearDngReader {
         first.refuseForPictures();
         short[] interleaved = RawSamples.of(data, raw, (int) width, (int) height, bits, 3);
         Levels levels = Levels.of(raw, bits);
-        Region area = activeArea(raw, (int) width, (int) height);
+        Region area = DngReader.activeArea(raw, (int) width, (int) height);
         short[][] planes = new short[3][(int) area.area()];
         for (int c = 0; c < 3; c++) {
             short[] laid = levels.laid(c);
@@ -47,11 +46,6 @@ final class LinearDngReader {
             }
         }
         second.onPicture(planes, area.width());
-        List<Double> noise = new ArrayList<>();
-        TiffDirectory holder = main.has(Tag.NOISE_PROFILE) ? main : raw;
-        for (double value : holder.numbers(Tag.NOISE_PROFILE)) {
-            noise.add(value);
-        }
         Picture picture = new Picture(area.width(), area.height(), planes, OpcodeList.BLACK, OpcodeList.WHITE, false);
         return new OpenedFrame(
                 main,
@@ -59,25 +53,12 @@ final class LinearDngReader {
                 picture,
                 colour,
                 ShotTags.shot(main),
-                noise,
+                ShotTags.noiseProfile(main, raw),
                 List.of("a linear DNG: its mosaic is gone, so demosaicing is skipped"));
     }
 
     private static byte[] bytes(TiffDirectory raw, int tag) {
         return raw.field(tag).map(TiffField::bytes).orElse(new byte[0]);
-    }
-
-    private static Region activeArea(TiffDirectory raw, int width, int height) throws RefusedException {
-        double[] area = raw.numbers(Tag.ACTIVE_AREA);
-        Region whole = new Region(0, 0, width, height);
-        if (area.length != 4) {
-            return whole;
-        }
-        Region active = new Region((int) area[1], (int) area[0], (int) (area[3] - area[1]), (int) (area[2] - area[0]));
-        if (active.width() < 16 || active.height() < 16 || !whole.contains(active)) {
-            throw new RefusedException("The active area of the sensor lies outside the picture: the file is damaged.");
-        }
-        return active;
     }
 
     /** Black, white and linearisation of the three planes. */

@@ -1,6 +1,7 @@
 package org.rainsieve.dng;
 
 import java.util.Arrays;
+import java.util.List;
 import org.rainsieve.colour.CameraColour;
 import org.rainsieve.colour.Matrix3;
 import org.rainsieve.frame.RefusedException;
@@ -82,5 +83,11 @@ public final class ShotTags {
                 time,
                 orientation >= 1 && orientation <= 8 ? orientation : 1,
                 exif.real(Tag.EXPOSURE_BIAS, Double.NaN));
+    }
+
+    /** The values of the NoiseProfile tag, which stands in the main directory or the picture's own; empty without one. */
+    static List<Double> noiseProfile(TiffDirectory main, TiffDirectory raw) {
+        TiffDirectory holder = main.has(Tag.NOISE_PROFILE) ? main : raw;
+        return Arrays.stream(holder.numbers(Tag.NOISE_PROFILE)).boxed().toList();
     }
 }

@@ -35,17 +35,10 @@ final class EmbeddedTags {
 
     /** The directories in a JPEG's APP1 segment. */
     static TiffDirectory ofJpeg(byte[] file, int from) throws RefusedException {
-        int at = from + 2;
-        while (at + 4 < file.length && (file[at] & 0xff) == 0xff) {
-            int marker = file[at + 1] & 0xff;
-            int length = (file[at + 2] & 0xff) << 8 | file[at + 3] & 0xff;
-            if (marker == 0xda || length < 2) {
-                break;
+        for (JpegSegments.Segment segment : JpegSegments.of(file, from)) {
+            if (segment.marker() == 0xe1 && starts(file, segment.from(), "Exif\0\0")) {
+                return ofTiff(file, segment.from() + 6, Math.min(file.length, segment.to()));
             }
-            if (marker == 0xe1 && starts(file, at + 4, "Exif\0\0")) {
-                return ofTiff(file, at + 10, Math.min(file.length, at + 2 + length));
-            }
-            at += 2 + length;
         }
         return new TiffDirectory();
     }

@@ -38,22 +38,17 @@ final class JpegTraces {
 
     /** @return 1 to 100; 0 when there is no luminance table */
     static int quality(byte[] jpeg) {
-        int at = 2;
-        while (at + 4 < jpeg.length && (jpeg[at] & 0xff) == 0xff) {
-            int marker = jpeg[at + 1] & 0xff;
-            int length = (jpeg[at + 2] & 0xff) << 8 | jpeg[at + 3] & 0xff;
-            if (marker == 0xda || length < 2) {
-                return 0;
-            }
-            if (marker == 0xdb && length >= 67 && at + 69 <= jpeg.length && jpeg[at + 4] == 0) {
+        for (JpegSegments.Segment segment : JpegSegments.of(jpeg, 0)) {
+            int from = segment.from();
+            boolean luminance = segment.marker() == 0xdb && segment.to() - from >= 65 && from + 65 <= jpeg.length;
+            if (luminance && jpeg[from] == 0) {
                 double ratio = 0;
                 for (int i = 0; i < 64; i++) {
-                    ratio += (jpeg[at + 5 + i] & 0xff) / (double) ANNEX_K[i] / 64;
+                    ratio += (jpeg[from + 1 + i] & 0xff) / (double) ANNEX_K[i] / 64;
                 }
                 double quality = ratio <= 1 ? 100 - 50 * ratio : 50 / ratio;
                 return (int) Math.max(1, Math.min(100, Math.round(quality)));
             }
-            at += 2 + length;
         }
         return 0;
     }

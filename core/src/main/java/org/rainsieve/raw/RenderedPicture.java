@@ -128,17 +128,16 @@ final class RenderedPicture {
     /** The chunks of APP2 segments, joined in the order of their numbers (ICC.1:2010, annex B.4). */
     private byte[] jpegProfile() {
         Map<Integer, byte[]> chunks = new TreeMap<>();
-        int at = 2;
-        while (at + 4 < file.length && (file[at] & 0xff) == 0xff) {
-            int marker = file[at + 1] & 0xff;
-            int length = (file[at + 2] & 0xff) << 8 | file[at + 3] & 0xff;
-            if (marker == 0xda || length < 2 || at + 2 + length > file.length) {
+        for (JpegSegments.Segment segment : JpegSegments.of(file, 0)) {
+            int from = segment.from();
+            if (segment.to() > file.length) {
                 break;
             }
-            if (marker == 0xe2 && length > 16 && EmbeddedTags.starts(file, at + 4, "ICC_PROFILE\0")) {
-                chunks.put(file[at + 16] & 0xff, java.util.Arrays.copyOfRange(file, at + 18, at + 2 + length));
+            if (segment.marker() == 0xe2
+                    && segment.to() - from > 14
+                    && EmbeddedTags.starts(file, from, "ICC_PROFILE\0")) {
+                chunks.put(file[from + 12] & 0xff, java.util.Arrays.copyOfRange(file, from + 14, segment.to()));
             }
-            at += 2 + length;
         }
         ByteArrayOutputStream joined = new ByteArrayOutputStream();
         chunks.values().forEach(joined::writeBytes);

@@ -166,27 +166,7 @@ class ReturnTest {
     @Test
     void librawReadsEverySample() throws Exception {
         Path file = written(30);
-        TestTools.run(
-                folder,
-                "dcraw_emu",
-                "-4",
-                "-T",
-                "-W",
-                "-o",
-                "0",
-                "-r",
-                "1",
-                "1",
-                "1",
-                "1",
-                "-c",
-                "0",
-                "-S",
-                "65535",
-                "-t",
-                "0",
-                file.toString());
-        TestTools.Tiff16 libraw = TestTools.tiff16(Path.of(file + ".tiff"));
+        TestTools.Tiff16 libraw = TestTools.libraw(folder, file);
         assertThat(libraw.width()).isEqualTo(WIDTH);
         assertThat(libraw.height()).isEqualTo(HEIGHT);
         try (LinearDngFile dng = LinearDngFile.open(file)) {

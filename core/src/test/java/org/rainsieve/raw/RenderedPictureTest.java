@@ -255,27 +255,7 @@ class RenderedPictureTest {
         Picture picture = (Picture) frame.capture();
         assertThat(picture.rendered()).isFalse();
         assertThat(frame.notes()).singleElement().asString().startsWith("a linear DNG");
-        TestTools.run(
-                folder,
-                "dcraw_emu",
-                "-4",
-                "-T",
-                "-W",
-                "-o",
-                "0",
-                "-r",
-                "1",
-                "1",
-                "1",
-                "1",
-                "-c",
-                "0",
-                "-S",
-                "65535",
-                "-t",
-                "0",
-                "linear.dng");
-        TestTools.Tiff16 libraw = TestTools.tiff16(folder.resolve("linear.dng.tiff"));
+        TestTools.Tiff16 libraw = TestTools.libraw(folder, file);
         assertThat(libraw.width()).isEqualTo(picture.width());
         for (int y = 0; y < picture.height(); y++) {
             for (int x = 0; x < picture.width(); x++) {

@@ -17,6 +17,7 @@ import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
+import org.rainsieve.pipeline.ReturnVerifier;
 import org.rainsieve.web.files.FolderService;
 import org.rainsieve.web.setup.NotFoundException;
 import org.rainsieve.web.setup.NotPossibleException;
@@ -204,11 +205,11 @@ public class CardService {
         for (int attempt = 1; ; attempt++) {
             try {
                 intake.checkRoom(folder, Files.size(file));
-                byte[] hash = written(file, part);
-                if (!MessageDigest.isEqual(hash, IntakeService.hash(part))) {
+                String hash = written(file, part);
+                if (!hash.equals(ReturnVerifier.hash(part))) {
                     throw new IOException("What was written is not what was read");
                 }
-                publish(file, part, folder, HexFormat.of().formatHex(hash), job);
+                publish(file, part, folder, hash, job);
                 return;
             } catch (IOException e) {
                 if (attempt == TRIES) {
@@ -221,7 +222,7 @@ public class CardService {
         }
     }
 
-    private byte[] written(Path file, Path part) throws IOException {
+    private String written(Path file, Path part) throws IOException {
         MessageDigest digest = IntakeService.sha256();
         byte[] buffer = new byte[BUFFER];
         try (InputStream in = reader.open(file);
@@ -234,7 +235,7 @@ public class CardService {
         try (FileChannel channel = FileChannel.open(part, StandardOpenOption.WRITE)) {
             channel.force(true);
         }
-        return digest.digest();
+        return HexFormat.of().formatHex(digest.digest());
     }
 
     /** Gives the file its name, with its folder on the card where that name is taken by another file. */

@@ -12,8 +12,10 @@ import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
 import java.time.LocalDateTime;
 import java.time.format.DateTimeFormatter;
+import java.util.HexFormat;
 import java.util.List;
 import java.util.Locale;
+import org.rainsieve.pipeline.ReturnVerifier;
 import org.rainsieve.web.files.FolderService;
 import org.rainsieve.web.setup.NotPossibleException;
 import org.rainsieve.web.setup.SieveProperties;
@@ -87,7 +89,7 @@ public class IntakeService {
                     throw new NotPossibleException("The file broke off on its way. Drop it again.");
                 }
             }
-            return named(shootId, folder, part, plain, digest.digest());
+            return named(shootId, folder, part, plain, HexFormat.of().formatHex(digest.digest()));
         } catch (IOException e) {
             throw new NotPossibleException("The file broke off on its way. Drop it again.");
         } finally {
@@ -95,7 +97,7 @@ public class IntakeService {
         }
     }
 
-    private Put named(long shootId, Path folder, Path part, String plain, byte[] hash) throws IOException {
+    private Put named(long shootId, Path folder, Path part, String plain, String hash) throws IOException {
         int dot = plain.lastIndexOf('.');
         String stem = dot > 0 ? plain.substring(0, dot) : plain;
         String ending = dot > 0 ? plain.substring(dot) : "";
@@ -106,7 +108,7 @@ public class IntakeService {
                 shoots.addFrames(shootId, List.of(new FolderService.Found(file, Files.size(file))));
                 return new Put(file.getFileName().toString(), false);
             } catch (FileAlreadyExistsException e) {
-                if (Files.size(file) == Files.size(part) && MessageDigest.isEqual(hash, hash(file))) {
+                if (Files.size(file) == Files.size(part) && hash.equals(ReturnVerifier.hash(file))) {
                     return new Put(file.getFileName().toString(), true);
                 }
             }
@@ -160,17 +162,6 @@ public class IntakeService {
         } catch (NoSuchAlgorithmException e) {
             throw new IllegalStateException(e);
         }
-    }
-
-    static byte[] hash(Path file) throws IOException {
-        MessageDigest digest = sha256();
-        try (InputStream in = Files.newInputStream(file)) {
-            byte[] buffer = new byte[1 << 16];
-            for (int n = in.read(buffer); n >= 0; n = in.read(buffer)) {
-                digest.update(buffer, 0, n);
-            }
-        }
-        return digest.digest();
     }
 
     /**
