@@ -3,6 +3,7 @@ package org.rainsieve.book;
 import java.util.ArrayList;
 import java.util.List;
 import org.rainsieve.denoise.DenoiseSettings;
+import org.rainsieve.sharpen.SharpenSettings;
 
 /** A change of settings made on one frame, written to its page. */
 public final class Change {
@@ -21,16 +22,19 @@ public final class Change {
     /**
      * @param ei the frame's exposure index
      * @param wanted what the frame is to come out with
+     * @param sharpen the same for the step Sharpen
      * @param from where it was chosen, for the rung's origin
      */
-    public static Page apply(Page page, Target target, double ei, DenoiseSettings wanted, String from) {
+    public static Page apply(
+            Page page, Target target, double ei, DenoiseSettings wanted, SharpenSettings sharpen, String from) {
         return switch (target) {
             case RUNG ->
-                page.withRung(new Rung(page.nearest(ei).ei(), withoutOffset(page, wanted), Origin.chosen(from)));
-            case NEW_RUNG ->
                 page.withRung(
-                        new Rung((int) Math.max(1, Math.round(ei)), withoutOffset(page, wanted), Origin.chosen(from)));
-            case CAMERA -> wholeCamera(page, ei, wanted);
+                        new Rung(page.nearest(ei).ei(), withoutOffset(page, wanted), sharpen, Origin.chosen(from)));
+            case NEW_RUNG ->
+                page.withRung(new Rung(
+                        (int) Math.max(1, Math.round(ei)), withoutOffset(page, wanted), sharpen, Origin.chosen(from)));
+            case CAMERA -> wholeCamera(page, ei, wanted, sharpen);
         };
     }
 
@@ -43,23 +47,19 @@ public final class Change {
                 Page.within(wanted.colourNoiseKeptPercent() - page.offset().colourNoiseKeptPoints()));
     }
 
-    private static Page wholeCamera(Page page, double ei, DenoiseSettings wanted) {
+    /** Sharpening is not an offset: where it is changed, every rung takes it as it is. */
+    private static Page wholeCamera(Page page, double ei, DenoiseSettings wanted, SharpenSettings sharpen) {
         DenoiseSettings now = page.withOffset(Offset.NONE).at(ei);
         List<Rung> rungs = new ArrayList<>();
         boolean switched = now.on() != wanted.on() || !now.method().equals(wanted.method());
+        boolean sharpened = !page.sharpenAt(ei).equals(sharpen);
         for (Rung rung : page.rungs()) {
             DenoiseSettings own = rung.denoise();
-            rungs.add(
-                    switched
-                            ? new Rung(
-                                    rung.ei(),
-                                    new DenoiseSettings(
-                                            wanted.on(),
-                                            wanted.method(),
-                                            own.grainKeptPercent(),
-                                            own.colourNoiseKeptPercent()),
-                                    rung.origin())
-                            : rung);
+            DenoiseSettings denoise = switched
+                    ? new DenoiseSettings(
+                            wanted.on(), wanted.method(), own.grainKeptPercent(), own.colourNoiseKeptPercent())
+                    : own;
+            rungs.add(new Rung(rung.ei(), denoise, sharpened ? sharpen : rung.sharpen(), rung.origin()));
         }
         return page.withRungs(rungs)
                 .withOffset(new Offset(

@@ -4,6 +4,8 @@ import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
 import org.rainsieve.denoise.DenoiseSettings;
+import org.rainsieve.sharpen.PointSpread;
+import org.rainsieve.sharpen.SharpenSettings;
 
 /**
  * One camera's settings: its rungs in order of exposure index, at least one.
@@ -15,7 +17,7 @@ import org.rainsieve.denoise.DenoiseSettings;
  * @param model name of the trained model that goes with it; empty as above
  */
 public record Page(int schema, String camera, List<Rung> rungs, Offset offset, String engine, String model) {
-    public static final int SCHEMA = 2;
+    public static final int SCHEMA = 3;
 
     public Page {
         if (schema > SCHEMA) {
@@ -57,14 +59,50 @@ public record Page(int schema, String camera, List<Rung> rungs, Offset offset, S
                         within(rung.colourNoiseKeptPercent() + offset.colourNoiseKeptPoints()));
     }
 
+    /** Sharpening at an exposure index, by the same rules. */
+    public SharpenSettings sharpenAt(double ei) {
+        Between between = between(ei);
+        SharpenSettings below = between.below.sharpen();
+        SharpenSettings above = between.above.sharpen();
+        double share = between.share;
+        SharpenSettings nearer = share <= 0.5 ? below : above;
+        PointSpread shape = nearer.spread();
+        return new SharpenSettings(
+                nearer.on(),
+                new PointSpread(
+                        mix(below.spread().softPx(), above.spread().softPx(), share),
+                        shape.discPx(),
+                        shape.linePx(),
+                        shape.lineAngleDegrees()),
+                mix(below.cornersPx(), above.cornersPx(), share),
+                mix(below.biteFinePercent(), above.biteFinePercent(), share),
+                mix(below.biteCoarsePercent(), above.biteCoarsePercent(), share),
+                mix(below.rimLimitPercent(), above.rimLimitPercent(), share));
+    }
+
     private DenoiseSettings onRungs(double ei) {
+        Between between = between(ei);
+        DenoiseSettings below = between.below.denoise();
+        DenoiseSettings above = between.above.denoise();
+        DenoiseSettings nearer = between.share <= 0.5 ? below : above;
+        return new DenoiseSettings(
+                nearer.on(),
+                nearer.method(),
+                mix(below.grainKeptPercent(), above.grainKeptPercent(), between.share),
+                mix(below.colourNoiseKeptPercent(), above.colourNoiseKeptPercent(), between.share));
+    }
+
+    /** @param share 0 at the rung below, 1 at the one above, over log2(EI) */
+    private record Between(Rung below, Rung above, double share) {}
+
+    private Between between(double ei) {
         Rung below = rungs.get(0);
         Rung above = rungs.get(rungs.size() - 1);
         if (ei <= below.ei()) {
-            return below.denoise();
+            return new Between(below, below, 0);
         }
         if (ei >= above.ei()) {
-            return above.denoise();
+            return new Between(above, above, 0);
         }
         for (Rung rung : rungs) {
             if (rung.ei() <= ei) {
@@ -74,13 +112,7 @@ public record Page(int schema, String camera, List<Rung> rungs, Offset offset, S
                 break;
             }
         }
-        double share = Math.log(ei / below.ei()) / Math.log((double) above.ei() / below.ei());
-        DenoiseSettings nearer = share <= 0.5 ? below.denoise() : above.denoise();
-        return new DenoiseSettings(
-                nearer.on(),
-                nearer.method(),
-                mix(below.denoise().grainKeptPercent(), above.denoise().grainKeptPercent(), share),
-                mix(below.denoise().colourNoiseKeptPercent(), above.denoise().colourNoiseKeptPercent(), share));
+        return new Between(below, above, Math.log(ei / below.ei()) / Math.log((double) above.ei() / below.ei()));
     }
 
     /** The rung that a frame at that exposure index takes most from. */

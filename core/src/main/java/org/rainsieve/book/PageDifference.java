@@ -6,6 +6,8 @@ import java.util.Locale;
 import java.util.Objects;
 import java.util.TreeSet;
 import org.rainsieve.denoise.DenoiseSettings;
+import org.rainsieve.sharpen.PointSpread;
+import org.rainsieve.sharpen.SharpenSettings;
 
 /** What differs between two states of a page, in words; and two people's changes brought together. */
 public final class PageDifference {
@@ -85,7 +87,9 @@ public final class PageDifference {
 
     private static String settings(Page page, int ei) {
         Rung rung = rung(page, ei);
-        return rung == null ? "" : inWords(rung.denoise());
+        return rung == null
+                ? ""
+                : inWords(rung.denoise()) + (rung.sharpen().on() ? " · " + inWords(rung.sharpen()) : "");
     }
 
     private static String rungName(int ei) {
@@ -105,6 +109,26 @@ public final class PageDifference {
         }
         return settings.method() + " · grain kept " + number(settings.grainKeptPercent()) + " % · colour noise kept "
                 + number(settings.colourNoiseKeptPercent()) + " %";
+    }
+
+    /** The same for sharpening. */
+    public static String inWords(SharpenSettings settings) {
+        if (!settings.on()) {
+            return "Sharpen off";
+        }
+        PointSpread spread = settings.spread();
+        return "Sharpen soft " + decimal(spread.softPx()) + " px"
+                + (spread.discPx() > 0 ? ", disc " + decimal(spread.discPx()) + " px" : "")
+                + (spread.linePx() > 0
+                        ? ", line " + decimal(spread.linePx()) + " px at " + number(spread.lineAngleDegrees()) + "°"
+                        : "")
+                + (settings.cornersPx() > 0 ? ", corners +" + decimal(settings.cornersPx()) + " px" : "")
+                + " · bite " + number(settings.biteFinePercent()) + " % fine, " + number(settings.biteCoarsePercent())
+                + " % coarse · rim limit " + number(settings.rimLimitPercent()) + " %";
+    }
+
+    private static String decimal(double px) {
+        return String.format(Locale.ROOT, "%.2f", px).replaceAll("0+$", "").replaceAll("\\.$", "");
     }
 
     private static String inWords(Offset offset) {

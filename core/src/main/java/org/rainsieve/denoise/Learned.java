@@ -26,25 +26,31 @@ import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.noise.RootScale;
 
 /**
- * The trained method: a small convolutional network that denoises and demosaics a 2×2 mosaic together, told the noise
+ * The trained method: a small convolutional network that denoises and demosaics a mosaic together, told the noise
  * (Gharbi et al. 2016; Zhang, Zuo, Zhang 2018; Brooks et al. 2019; see docs/learned.md). It works on white-balanced values
- * in a {@link RootScale}, packed into half-size planes that begin at a red photosite, whatever the order of the pattern.
+ * in a {@link RootScale}, packed into half-size planes. 2×2 and 6×6 sensors have models of their own.
  *
  * <p>Cells lie alike in the grid of the network's reductions in every tile, and the margin is wider than what a pixel
  * depends on, so that its result is the same in whatever tile it is computed.
  */
 public final class Learned implements DenoiseMethod {
-    /** Planes in: four of the mosaic, then for each colour its noise sd far above black and at black. */
+    /**
+     * Planes in. 2×2: four of the mosaic; 6×6: {@link NearColours} at four positions each, and four that tell whose photosite
+     * stands there (red −1, green 0, blue 1). Then for each colour its noise sd far above black and at black.
+     */
     private static final int INPUTS = 10;
+
+    private static final int SIX_INPUTS = 22;
+    private static final int NOISE_INPUTS = 6;
+    private static final int PERIOD = 6;
 
     private static final int OUTPUTS = 12;
 
-    private static final int MARGIN = 68;
-
-    public static final String NOT_FOR_SIX = "The method Learned has no model for 6×6 sensors yet. Choose Quick.";
+    /** The network's reach, and two pixels more for near colours. */
+    private static final int MARGIN = 72;
 
     /** Models that were released, oldest first; none is ever taken away, so that a camera's next set matches its last. */
-    static final List<String> MODELS = List.of("bayer-1", "bayer-2", "bayer-3");
+    static final List<String> MODELS = List.of("bayer-1", "bayer-2", "bayer-3", "six-1");
 
     private static final int KEPT_CORRECTIONS = 64;
 
@@ -68,8 +74,10 @@ public final class Learned implements DenoiseMethod {
 
     private final OrtEnvironment environment = OrtEnvironment.getEnvironment();
     private final OrtSession session;
+    private final boolean six;
 
-    private Learned(byte[] model) throws OrtException {
+    private Learned(byte[] model, boolean six) throws OrtException {
+        this.six = six;
         OrtSession.SessionOptions options = new OrtSession.SessionOptions();
         // Tiles are worked on side by side; one thread each keeps all cores busy and results alike.
         options.setIntraOpNumThreads(1);
@@ -81,9 +89,21 @@ public final class Learned implements DenoiseMethod {
         return MODELS.stream().allMatch(name -> Learned.class.getResource(file(name)) != null);
     }
 
-    /** The model that new pages are bound to. */
-    static String newest() {
-        return MODELS.get(MODELS.size() - 1);
+    /** Whether a model is for mosaics of that pattern. */
+    static boolean suits(String name, CfaPattern pattern) {
+        return isForSix(name) ? pattern.isSixBySix() : pattern.isBayer();
+    }
+
+    private static boolean isForSix(String name) {
+        return name.startsWith("six-");
+    }
+
+    /** The model that new pages of cameras with that pattern are bound to. */
+    static String newest(CfaPattern pattern) {
+        return MODELS.stream()
+                .filter(name -> suits(name, pattern))
+                .reduce((older, newer) -> newer)
+                .orElse(MODELS.get(MODELS.size() - 1));
     }
 
     private static String file(String name) {
@@ -127,7 +147,7 @@ public final class Learned implements DenoiseMethod {
     static Learned instance(String name) {
         return LOADED.computeIfAbsent(name, wanted -> {
             try {
-                return new Learned(model(wanted));
+                return new Learned(model(wanted), isForSix(wanted));
             } catch (OrtException e) {
                 throw new IllegalStateException(
                         "The model file of the method Learned is broken. Install Rain Sieve again, or choose Quick.",
@@ -143,8 +163,8 @@ public final class Learned implements DenoiseMethod {
 
     @Override
     public Planes estimate(Planes noisy, CfaPattern pattern, NoiseModel noise, double[] gains) {
-        if (!pattern.isBayer()) {
-            throw new IllegalArgumentException(NOT_FOR_SIX);
+        if (six != pattern.isSixBySix() || !six && !pattern.isBayer()) {
+            throw new IllegalArgumentException("This model is for sensors of another colour pattern.");
         }
         Planes out = run(noisy, pattern, noise, gains);
         List<Object> law = List.of(noise, Arrays.stream(gains).boxed().toList());
@@ -152,26 +172,42 @@ public final class Learned implements DenoiseMethod {
                 .computeIfAbsent(
                         law,
                         key -> LevelCorrection.of(
-                                noise, mosaic -> run(mosaic, LevelCorrection.PATTERN, noise, gains), gains))
+                                noise, fields(), mosaic -> run(mosaic, fields(), noise, gains), gains))
                 .apply(out);
         return out;
     }
 
+    private CfaPattern fields() {
+        return six ? CfaPattern.SIX : CfaPattern.RGGB;
+    }
+
     private Planes run(Planes noisy, CfaPattern pattern, NoiseModel noise, double[] gains) {
         Region r = noisy.region();
-        // The first cell begins at a red photosite, at the same place of the sensor's grid in every tile.
+        // Cells lie alike in the sensor's grid in every tile; of a 2×2 mosaic the first begins at a red photosite.
         int left = Math.floorDiv(r.x(), ALIGNED_PX) * ALIGNED_PX;
         int top = Math.floorDiv(r.y(), ALIGNED_PX) * ALIGNED_PX;
-        left += pattern.colourAt(left, top) == 0 || pattern.colourAt(left, top + 1) == 0 ? 0 : 1;
-        top += pattern.colourAt(left, top) == 0 ? 0 : 1;
+        if (!six) {
+            left += pattern.colourAt(left, top) == 0 || pattern.colourAt(left, top + 1) == 0 ? 0 : 1;
+            top += pattern.colourAt(left, top) == 0 ? 0 : 1;
+        }
         int across = cells(r.right() - left);
         int down = cells(r.bottom() - top);
         RootScale scale = RootScale.of(noise, gains);
-        FloatBuffer input = input(noisy, pattern, noise, gains, scale, new Region(left, top, across, down));
-        try (OnnxTensor tensor = OnnxTensor.createTensor(environment, input, new long[] {1, INPUTS, down, across});
+        Region grid = new Region(left, top, across, down);
+        int inputs = six ? SIX_INPUTS : INPUTS;
+        FloatBuffer input = ByteBuffer.allocateDirect(4 * inputs * across * down)
+                .order(ByteOrder.nativeOrder())
+                .asFloatBuffer();
+        if (six) {
+            putNearColours(noisy, pattern, gains, scale, grid, input);
+        } else {
+            putMosaic(noisy, pattern, gains, scale, grid, input);
+        }
+        putNoise(noise, gains, scale, across * down, inputs - NOISE_INPUTS, input);
+        try (OnnxTensor tensor = OnnxTensor.createTensor(environment, input, new long[] {1, inputs, down, across});
                 OrtSession.Result result = session.run(Map.of("input", tensor))) {
             FloatBuffer answer = ((OnnxTensor) result.get(0)).getFloatBuffer();
-            return output(answer, r, gains, scale, new Region(left, top, across, down));
+            return output(answer, r, gains, scale, grid);
         } catch (OrtException e) {
             throw new IllegalStateException("The network could not be run", e);
         }
@@ -183,45 +219,76 @@ public final class Learned implements DenoiseMethod {
     }
 
     /** @param grid place of the first cell in pixels, and how many cells across and down */
-    private static FloatBuffer input(
-            Planes noisy, CfaPattern pattern, NoiseModel noise, double[] gains, RootScale scale, Region grid) {
+    private static void putMosaic(
+            Planes noisy, CfaPattern pattern, double[] gains, RootScale scale, Region grid, FloatBuffer input) {
         Region r = noisy.region();
         int left = grid.x();
         int top = grid.y();
         int cells = grid.width() * grid.height();
-        FloatBuffer input = ByteBuffer.allocateDirect(4 * INPUTS * cells)
-                .order(ByteOrder.nativeOrder())
-                .asFloatBuffer();
         float[] row = new float[grid.width()];
         for (int k = 0; k < 4; k++) {
             int colour = pattern.colourAt(left + (k & 1), top + (k >> 1));
             float gain = (float) gains[colour];
             for (int cy = 0; cy < grid.height(); cy++) {
                 // Beyond the region nothing matters; it repeats the last cell there.
-                int y = inside(top + 2 * cy + (k >> 1), r.y(), r.bottom());
+                int y = inside(top + 2 * cy + (k >> 1), r.y(), r.bottom(), 2);
                 for (int cx = 0; cx < grid.width(); cx++) {
-                    int x = inside(left + 2 * cx + (k & 1), r.x(), r.right());
+                    int x = inside(left + 2 * cx + (k & 1), r.x(), r.right(), 2);
                     row[cx] = scale.forward(noisy.channel(0)[noisy.index(x, y)] * gain);
                 }
                 input.put(k * cells + cy * grid.width(), row);
             }
         }
+    }
+
+    private static void putNearColours(
+            Planes noisy, CfaPattern pattern, double[] gains, RootScale scale, Region grid, FloatBuffer input) {
+        Region r = noisy.region();
+        int w = 2 * grid.width();
+        int h = 2 * grid.height();
+        float[] mosaic = new float[w * h];
+        for (int y = 0; y < h; y++) {
+            int fromY = inside(grid.y() + y, r.y(), r.bottom(), PERIOD);
+            for (int x = 0; x < w; x++) {
+                int fromX = inside(grid.x() + x, r.x(), r.right(), PERIOD);
+                float gain = (float) gains[pattern.colourAt(fromX, fromY)];
+                mosaic[y * w + x] = scale.forward(noisy.channel(0)[noisy.index(fromX, fromY)] * gain);
+            }
+        }
+        NearColours near = new NearColours(pattern.shifted(grid.x(), grid.y()));
+        int cells = grid.width() * grid.height();
+        float[] row = new float[grid.width()];
+        for (int plane = 0; plane < SIX_INPUTS - NOISE_INPUTS; plane++) {
+            int k = plane % 4;
+            int colour = plane / 4;
+            for (int cy = 0; cy < grid.height(); cy++) {
+                int y = 2 * cy + (k >> 1);
+                for (int cx = 0; cx < grid.width(); cx++) {
+                    int x = 2 * cx + (k & 1);
+                    row[cx] = colour < 3 ? near.at(mosaic, w, h, x, y, colour) : near.colourAt(x, y) - 1;
+                }
+                input.put(plane * cells + cy * grid.width(), row);
+            }
+        }
+    }
+
+    private static void putNoise(
+            NoiseModel noise, double[] gains, RootScale scale, int cells, int plane, FloatBuffer input) {
         float[] level = new float[cells];
         for (int c = 0; c < 3; c++) {
             Arrays.fill(level, scale.brightSd(noise.a().get(c) * gains[c]));
-            input.put((4 + c) * cells, level);
+            input.put((plane + c) * cells, level);
             Arrays.fill(level, scale.darkSd(noise.b().get(c) * gains[c] * gains[c]));
-            input.put((7 + c) * cells, level);
+            input.put((plane + 3 + c) * cells, level);
         }
-        return input;
     }
 
-    /** The nearest place of the same parity within [from, to). */
-    private static int inside(int at, int from, int to) {
+    /** The nearest place of the same phase of the pattern within [from, to). */
+    private static int inside(int at, int from, int to, int period) {
         if (at < from) {
-            return from + Math.floorMod(at - from, 2);
+            return from + Math.floorMod(at - from, period);
         }
-        return at < to ? at : to - 2 + Math.floorMod(at - to, 2);
+        return at < to ? at : to - period + Math.floorMod(at - to, period);
     }
 
     private static Planes output(FloatBuffer answer, Region r, double[] gains, RootScale scale, Region grid) {

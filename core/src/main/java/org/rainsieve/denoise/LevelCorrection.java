@@ -14,8 +14,6 @@ import org.rainsieve.noise.NoiseModel;
  * each colour is off by is taken away by level.
  */
 final class LevelCorrection {
-    static final CfaPattern PATTERN = CfaPattern.RGGB;
-
     /** Fields in four columns and as many rows, levels from black upwards, side by side with their like. */
     private static final int COLUMNS = 4;
 
@@ -33,14 +31,15 @@ final class LevelCorrection {
 
     private LevelCorrection() {}
 
-    static LevelCorrection of(NoiseModel noise, UnaryOperator<Planes> estimator, double[] gains) {
+    /** @param pattern of the mosaics that the estimator takes */
+    static LevelCorrection of(NoiseModel noise, CfaPattern pattern, UnaryOperator<Planes> estimator, double[] gains) {
         LevelCorrection correction = new LevelCorrection();
         Planes mosaic = new Planes(new Region(0, 0, COLUMNS * FIELD_PX, FIELDS / COLUMNS * FIELD_PX), 1);
         SplittableRandom random = new SplittableRandom(20_261_125);
         double[][] sums = new double[3][FIELDS];
         double[][] counts = new double[3][FIELDS];
         forEachPixel((x, y, field) -> {
-            int c = PATTERN.colourAt(x, y);
+            int c = pattern.colourAt(x, y);
             double clean = grey(field) / gains[c];
             double a = noise.a().get(c);
             double light = a > 0 ? a * Chance.photons(clean / a, random) : clean;
@@ -53,7 +52,7 @@ final class LevelCorrection {
         });
         // The chance of the draw is taken out: what stands against the answers is the level itself.
         forEachPixel((x, y, field) -> {
-            int c = PATTERN.colourAt(x, y);
+            int c = pattern.colourAt(x, y);
             if (grey(field) < UNCUT) {
                 int i = mosaic.index(x, y);
                 mosaic.channel(0)[i] += (float) (grey(field) / gains[c] - sums[c][field] / counts[c][field]);

@@ -37,34 +37,36 @@ public final class Methods {
      * @throws IllegalStateException in plain words when a model file is broken
      */
     public static DenoiseMethod of(String name) {
-        return of(name, "");
+        return of(name, "", CfaPattern.RGGB);
     }
 
     /**
      * The same with one of the models that were released.
      *
-     * @param modelHash SHA-256 of the model file; empty for the newest
+     * @param modelHash SHA-256 of the model file; empty for the newest for that pattern
      */
-    public static DenoiseMethod of(String name, String modelHash) {
+    public static DenoiseMethod of(String name, String modelHash, CfaPattern pattern) {
         check(name);
         if (!LEARNED.equals(name)) {
             return PATCH.equals(name) ? PATCH_METHOD : QUICK_METHOD;
         }
-        return Learned.instance(modelHash.isEmpty() ? Learned.newest() : Learned.named(modelHash));
+        return Learned.instance(modelHash.isEmpty() ? Learned.newest(pattern) : Learned.named(modelHash));
     }
 
-    /** Names of the trained models that can be chosen, newest last. */
-    public static List<String> models() {
-        return Learned.MODELS;
+    /** Names of the trained models for mosaics of that pattern, newest last. */
+    public static List<String> models(CfaPattern pattern) {
+        return Learned.MODELS.stream()
+                .filter(name -> Learned.suits(name, pattern))
+                .toList();
     }
 
-    public static String newestModel() {
-        return Learned.newest();
+    public static String newestModel(CfaPattern pattern) {
+        return Learned.newest(pattern);
     }
 
     /** Whether a method can work on mosaics of that pattern. */
     public static boolean suits(String name, CfaPattern pattern) {
-        return QUICK.equals(name) || pattern.isBayer();
+        return QUICK.equals(name) || pattern.isBayer() || LEARNED.equals(name) && pattern.isSixBySix();
     }
 
     /** The best method there is for mosaics of that pattern. */
@@ -79,10 +81,10 @@ public final class Methods {
                     + " for linear DNGs and rendered pictures.");
         }
         if (!suits(name, pattern)) {
-            throw new RefusedException(LEARNED.equals(name) ? Learned.NOT_FOR_SIX : Patch.NOT_FOR_SIX);
+            throw new RefusedException(Patch.NOT_FOR_SIX);
         }
         try {
-            of(name, modelHash);
+            of(name, modelHash, pattern);
         } catch (IllegalArgumentException | IllegalStateException e) {
             throw new RefusedException(e.getMessage(), e);
         }
@@ -91,10 +93,14 @@ public final class Methods {
     /**
      * SHA-256 of the trained model that a method rests on; empty for methods without one.
      *
-     * @param model name of the model; empty for the newest
+     * @param model name of the model; the newest for the pattern where it is empty or for another
      */
-    public static String modelHash(String name, String model) {
-        return LEARNED.equals(name) ? Learned.hash(model.isEmpty() ? Learned.newest() : model) : "";
+    public static String modelHash(String name, String model, CfaPattern pattern) {
+        if (!LEARNED.equals(name)) {
+            return "";
+        }
+        boolean fits = !model.isEmpty() && Learned.suits(model, pattern);
+        return Learned.hash(fits ? model : Learned.newest(pattern));
     }
 
     /** The method's own spelling for a name typed in any case; the name itself if there is none. */

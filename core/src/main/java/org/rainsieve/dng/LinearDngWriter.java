@@ -35,7 +35,24 @@ public final class LinearDngWriter implements AutoCloseable {
      */
     public record Measured(double[] noiseProfile, double noiseLeft) {}
 
+    /**
+     * Where a return's pixels lie against the original's.
+     *
+     * @param lensCorrected the lens's faults were taken back, so that nobody must do it again
+     * @param cropped only a part is left, turned or not
+     * @param enlargedBy 1 for as large as before
+     * @param crop what is to be shown of it, as shares of the picture: left, top, right, bottom; null for all
+     */
+    public record Placement(boolean lensCorrected, boolean cropped, double enlargedBy, double[] crop) {
+        public static final Placement AS_TAKEN = new Placement(false, false, 1, null);
+
+        boolean inPlace() {
+            return !lensCorrected && !cropped && enlargedBy == 1;
+        }
+    }
+
     private final FileChannel channel;
+    private final Placement placement;
     private final int width;
     private final int height;
     private final TiffDirectory originalMain;
@@ -58,12 +75,14 @@ public final class LinearDngWriter implements AutoCloseable {
             int height,
             TiffDirectory originalMain,
             TiffDirectory originalRaw,
+            Placement placement,
             String software,
             String originalName,
             String xmp,
             int previewWidth,
             int previewHeight)
             throws IOException {
+        this.placement = placement;
         this.width = width;
         this.height = height;
         this.originalMain = originalMain;
@@ -190,7 +209,7 @@ public final class LinearDngWriter implements AutoCloseable {
         main.put(TiffField.ofLongs(Tag.STRIP_BYTE_COUNTS, 3L * previewWidth * previewHeight));
         main.put(TiffField.ofText(Tag.SOFTWARE, software));
         main.put(TiffField.ofBytes(Tag.XMP, TiffType.BYTE, xmp.getBytes(StandardCharsets.UTF_8)));
-        boolean opcodes = originalRaw.has(Tag.OPCODE_LIST_3);
+        boolean opcodes = originalRaw.has(Tag.OPCODE_LIST_3) && placement.inPlace();
         main.put(TiffField.ofBytes(Tag.DNG_VERSION, TiffType.BYTE, new byte[] {1, 4, 0, 0}));
         main.put(TiffField.ofBytes(
                 Tag.DNG_BACKWARD_VERSION, TiffType.BYTE, new byte[] {1, (byte) (opcodes ? 3 : 1), 0, 0}));
@@ -204,6 +223,7 @@ public final class LinearDngWriter implements AutoCloseable {
 
         TiffDirectory image = new TiffDirectory();
         ReturnTags.carryImage(originalMain, originalRaw, image);
+        ReturnTags.place(placement, width, height, image);
         image.put(TiffField.ofLongs(Tag.NEW_SUBFILE_TYPE, 0));
         image.put(TiffField.ofLongs(Tag.IMAGE_WIDTH, width));
         image.put(TiffField.ofLongs(Tag.IMAGE_LENGTH, height));

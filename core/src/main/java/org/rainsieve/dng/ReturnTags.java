@@ -106,6 +106,51 @@ final class ReturnTags {
         }
     }
 
+    /**
+     * Makes the tags of place right for a picture that was moved, cut or enlarged. Opcode list 3 holds for the sensor's
+     * geometry only.
+     */
+    static void place(LinearDngWriter.Placement placement, int width, int height, TiffDirectory image) {
+        double[] origin = image.numbers(Tag.DEFAULT_CROP_ORIGIN);
+        double[] size = image.numbers(Tag.DEFAULT_CROP_SIZE);
+        if (!placement.inPlace()) {
+            image.remove(Tag.OPCODE_LIST_3);
+        }
+        if (placement.cropped() || origin.length != 2 || size.length != 2) {
+            origin = new double[] {0, 0};
+            size = new double[] {width, height};
+        } else {
+            for (int i = 0; i < 2; i++) {
+                double side = i == 0 ? width : height;
+                origin[i] = Math.min(side - 1, Math.round(origin[i] * placement.enlargedBy()));
+                size[i] = Math.min(side - origin[i], Math.round(size[i] * placement.enlargedBy()));
+            }
+        }
+        if (placement.cropped() || placement.enlargedBy() != 1 && image.has(Tag.DEFAULT_CROP_SIZE)) {
+            image.put(TiffField.ofRationals(Tag.DEFAULT_CROP_ORIGIN, TiffType.RATIONAL, 1, origin));
+            image.put(TiffField.ofRationals(Tag.DEFAULT_CROP_SIZE, TiffType.RATIONAL, 1, size));
+        }
+        if (placement.cropped()) {
+            image.remove(Tag.DEFAULT_USER_CROP);
+        }
+        if (placement.crop() != null) {
+            double[] crop = placement.crop();
+            // Top, left, bottom, right, as shares of what DefaultCrop leaves (DNG specification 1.4, DefaultUserCrop).
+            image.put(TiffField.ofRationals(
+                    Tag.DEFAULT_USER_CROP,
+                    TiffType.RATIONAL,
+                    1_000_000,
+                    share(crop[1] * height, origin[1], size[1]),
+                    share(crop[0] * width, origin[0], size[0]),
+                    share(crop[3] * height, origin[1], size[1]),
+                    share(crop[2] * width, origin[0], size[0])));
+        }
+    }
+
+    private static double share(double at, double origin, double size) {
+        return Math.max(0, Math.min(1, (at - origin) / size));
+    }
+
     /** EXIF as it was; the maker's note only where the file says that it may be moved. */
     private static TiffDirectory exif(TiffDirectory exif, boolean makerNoteSafe) {
         TiffDirectory kept = copy(exif);

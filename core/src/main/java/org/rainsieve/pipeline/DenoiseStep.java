@@ -140,11 +140,19 @@ public final class DenoiseStep implements PixelSource {
         }
     }
 
+    /** Equal for steps that give the same pixels. */
+    Object identity() {
+        return java.util.List.of(frame, settings, model, noise, defectsHash);
+    }
+
     /** One canonical tile, made or taken from the cache. */
     public DenoisedTile tile(int tileX, int tileY) {
         cancel.check();
         Key key = new Key(frame, settings.on(), settings.method(), model, noise, defectsHash, tileX, tileY);
-        return cache.get(key, () -> make(new Region(tileX * TILE, tileY * TILE, TILE, TILE).intersect(bounds())));
+        return cache.get(
+                key,
+                () -> make(new Region(tileX * TILE, tileY * TILE, TILE, TILE).intersect(bounds())),
+                tile -> 24L * tile.estimate().region().area());
     }
 
     /** Blends the amounts of this step; clipped photosites are exactly at white in their own colour. */
@@ -186,7 +194,10 @@ public final class DenoiseStep implements PixelSource {
             return core.grow(settings.on() ? PictureQuick.MARGIN : 0);
         }
         int margin = linear.margin()
-                + (settings.on() ? Methods.of(settings.method(), model).margin(capture.pattern()) : 0);
+                + (settings.on()
+                        ? Methods.of(settings.method(), model, capture.pattern())
+                                .margin(capture.pattern())
+                        : 0);
         Region grown = core.grow(margin);
         return new Region(
                 grown.x(), grown.y(), grown.width() + (grown.width() & 1), grown.height() + (grown.height() & 1));
@@ -226,7 +237,7 @@ public final class DenoiseStep implements PixelSource {
             capture.applyGains(estimate);
             return new DenoisedTile(estimate, residual);
         }
-        DenoiseMethod method = Methods.of(settings.method(), model);
+        DenoiseMethod method = Methods.of(settings.method(), model, capture.pattern());
         Planes clean = method.estimate(noisy, capture.pattern(), noise, gains);
         boolean inColour = clean.channels() == 3;
         Planes rest = inColour ? mosaicOf(clean) : clean;

@@ -11,8 +11,11 @@ import javax.imageio.ImageWriter;
 import javax.imageio.stream.MemoryCacheImageOutputStream;
 import org.rainsieve.colour.CameraColour;
 import org.rainsieve.colour.ViewRendering;
+import org.rainsieve.crop.CropSettings;
 import org.rainsieve.frame.Planes;
+import org.rainsieve.frame.PlanesSource;
 import org.rainsieve.frame.Region;
+import org.rainsieve.optics.OpticsSettings;
 
 /** A picture reduced by averaging whole blocks, gathered while its parts go by, and rendered for looking at. */
 public final class ReducedPicture {
@@ -51,6 +54,21 @@ public final class ReducedPicture {
                 }
             }
         }
+    }
+
+    /** The reduced picture through optics and crop, which mean the same at every size. */
+    public ReducedPicture through(OpticsSettings optics, CropSettings crop) {
+        GeometryStep step = new GeometryStep(new PlanesSource(sums), optics, crop);
+        Planes shaped = new Planes(step.bounds(), 3);
+        step.fill(shaped);
+        return new ReducedPicture(shaped);
+    }
+
+    private ReducedPicture(Planes reduced) {
+        factor = 1;
+        width = reduced.region().width();
+        height = reduced.region().height();
+        sums = reduced;
     }
 
     /** Interleaved sRGB bytes. */

@@ -1,9 +1,14 @@
 package org.rainsieve.pipeline;
 
+import org.rainsieve.crop.CropSettings;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.denoise.Methods;
+import org.rainsieve.enlarge.EnlargeSettings;
+import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.noise.DefectMap;
 import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.optics.OpticsSettings;
+import org.rainsieve.sharpen.SharpenSettings;
 import tools.jackson.databind.json.JsonMapper;
 
 /**
@@ -12,11 +17,22 @@ import tools.jackson.databind.json.JsonMapper;
  *
  * @param ei exposure index at which the amounts were looked up
  * @param defects hash of the body's defect map; empty without one
+ * @param crop not yet fitted to the frame
  * @param model SHA-256 of the trained model that the denoise method rests on; empty for methods without one
  */
 public record ResolvedSettings(
-        int schema, String engine, String model, double ei, NoiseModel noise, DenoiseSettings denoise, String defects) {
-    public static final int SCHEMA = 2;
+        int schema,
+        String engine,
+        String model,
+        double ei,
+        NoiseModel noise,
+        DenoiseSettings denoise,
+        String defects,
+        SharpenSettings sharpen,
+        OpticsSettings optics,
+        CropSettings crop,
+        EnlargeSettings enlarge) {
+    public static final int SCHEMA = 3;
     public static final String ENGINE = "Rain Sieve 0.1.0";
 
     private static final JsonMapper JSON = JsonMapper.builder().build();
@@ -24,17 +40,37 @@ public record ResolvedSettings(
     public ResolvedSettings {
         model = model == null ? "" : model;
         defects = defects == null ? "" : defects;
+        // Returns of schema 2 and before knew no further steps.
+        sharpen = sharpen == null ? SharpenSettings.OFF : sharpen;
+        optics = optics == null ? OpticsSettings.OFF : optics;
+        crop = crop == null ? CropSettings.WHOLE : crop;
+        enlarge = enlarge == null ? EnlargeSettings.OFF : enlarge;
     }
 
-    public static ResolvedSettings of(double ei, NoiseModel noise, DenoiseSettings denoise) {
-        return of(ei, noise, denoise, "", DefectMap.EMPTY);
+    public static ResolvedSettings of(double ei, NoiseModel noise, DenoiseSettings denoise, CfaPattern pattern) {
+        return of(ei, noise, denoise, "", DefectMap.EMPTY, pattern);
     }
 
-    /** @param modelName the model that the camera's page is bound to; empty for the newest */
+    /**
+     * @param modelName the model that the camera's page is bound to; empty for the newest
+     * @param pattern of the frame's mosaic
+     */
     public static ResolvedSettings of(
-            double ei, NoiseModel noise, DenoiseSettings denoise, String modelName, DefectMap defects) {
-        String model = denoise.on() ? Methods.modelHash(denoise.method(), modelName) : "";
-        return new ResolvedSettings(SCHEMA, ENGINE, model, ei, noise, denoise, defects.hash());
+            double ei,
+            NoiseModel noise,
+            DenoiseSettings denoise,
+            String modelName,
+            DefectMap defects,
+            CfaPattern pattern) {
+        String model = denoise.on() ? Methods.modelHash(denoise.method(), modelName, pattern) : "";
+        return new ResolvedSettings(SCHEMA, ENGINE, model, ei, noise, denoise, defects.hash(), null, null, null, null);
+    }
+
+    /** The same with the steps after Denoise; null for one that is off. */
+    public ResolvedSettings with(
+            SharpenSettings sharpening, OpticsSettings lens, CropSettings cropping, EnlargeSettings enlarging) {
+        return new ResolvedSettings(
+                SCHEMA, engine, model, ei, noise, denoise, defects, sharpening, lens, cropping, enlarging);
     }
 
     public String toJson() {

@@ -8,13 +8,14 @@ import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.function.DoubleConsumer;
 import java.util.stream.IntStream;
+import org.rainsieve.crop.CropSettings;
 import org.rainsieve.denoise.DenoisedTile;
-import org.rainsieve.denoise.Methods;
 import org.rainsieve.dng.LinearDngWriter;
 import org.rainsieve.dng.OpenedFrame;
 import org.rainsieve.dng.Tag;
 import org.rainsieve.dng.TiffField;
 import org.rainsieve.dng.Xmp;
+import org.rainsieve.frame.PixelSource;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.Region;
@@ -28,8 +29,9 @@ public final class ReturnWriter {
     /**
      * @param noiseLeft luminance noise after ÷ before, 0 to 1
      * @param grain see {@link ReturnMeasurement#grainAtMidGrey}
+     * @param width in px
      */
-    public record Written(double noiseLeft, double grain) {}
+    public record Written(double noiseLeft, double grain, int width, int height) {}
 
     private ReturnWriter() {}
 
@@ -51,9 +53,10 @@ public final class ReturnWriter {
             Cancel cancel,
             DoubleConsumer progress)
             throws IOException, RefusedException {
-        DenoiseStep step = step(frame, originalSha256, settings, defects, cache, cancel);
-        int width = step.width();
-        int height = step.height();
+        Steps steps = Steps.of(frame, originalSha256, settings, defects, cache, cancel);
+        PixelSource result = steps.result();
+        int width = result.width();
+        int height = result.height();
         ReducedPicture large = new ReducedPicture(width, height, PREVIEW_EDGE);
         ReducedPicture small = new ReducedPicture(width, height, THUMBNAIL_EDGE);
         ReturnMeasurement measurement = new ReturnMeasurement(frame.colour().gains());
@@ -63,6 +66,7 @@ public final class ReturnWriter {
                 height,
                 frame.main(),
                 frame.rawDirectory(),
+                placement(steps, frame),
                 ResolvedSettings.ENGINE,
                 originalName,
                 xmp(frame, originalName, originalSha256, settings, version),
@@ -70,25 +74,31 @@ public final class ReturnWriter {
                 small.height())) {
             int across = (width + DenoiseStep.TILE - 1) / DenoiseStep.TILE;
             int down = (height + DenoiseStep.TILE - 1) / DenoiseStep.TILE;
+            int measured = 0;
             for (int ty = 0; ty < down; ty++) {
-                int row = ty;
-                int rows = Math.min(DenoiseStep.TILE, height - ty * DenoiseStep.TILE);
+                int top = ty * DenoiseStep.TILE;
+                int rows = Math.min(DenoiseStep.TILE, height - top);
                 short[] band = new short[rows * width * 3];
                 IntStream.range(0, across).parallel().forEach(tx -> {
-                    DenoisedTile tile = step.tile(tx, row);
-                    Planes out = new Planes(tile.estimate().region(), 3);
-                    step.blend(tile, out);
-                    measurement.add(tile, out);
+                    int left = tx * DenoiseStep.TILE;
+                    Planes out = new Planes(new Region(left, top, Math.min(DenoiseStep.TILE, width - left), rows), 3);
+                    result.fill(out);
+                    if (steps.inPlace()) {
+                        measurement.add(steps.denoise().tile(tx, top / DenoiseStep.TILE), out);
+                    }
                     large.add(out);
                     small.add(out);
                     interleave(out, band, width);
                 });
                 cancel.check();
+                if (!steps.inPlace()) {
+                    measured = measure(steps, measured, (double) (top + rows) / height, measurement);
+                }
                 writer.writeBand(band, rows);
                 progress.accept((ty + 1.0) / down);
             }
             byte[] preview = ReducedPicture.jpeg(large.render(frame.colour()), large.width(), large.height(), 0.9f);
-            LinearDngWriter.Measured measured = measurement.measured();
+            LinearDngWriter.Measured found = measurement.measured();
             writer.finish(
                     new LinearDngWriter.Preview(
                             small.width(),
@@ -97,41 +107,50 @@ public final class ReturnWriter {
                             large.width(),
                             large.height(),
                             preview),
-                    measured);
+                    found);
             return new Written(
-                    measured.noiseLeft(),
+                    found.noiseLeft(),
                     measurement.grainAtMidGrey(
                             frame.shot().iso() > 0
                                     ? settings.ei() / frame.shot().iso()
-                                    : 1));
+                                    : 1),
+                    width,
+                    height);
         }
     }
 
-    /** The steps for a frame: what the viewer shows and the writer writes. */
-    public static DenoiseStep step(
-            OpenedFrame frame,
-            String originalSha256,
-            ResolvedSettings settings,
-            DefectMap defects,
-            TileCache cache,
-            Cancel cancel)
-            throws RefusedException {
-        if (settings.denoise().on()) {
-            Methods.checkUse(
-                    settings.denoise().method(),
-                    settings.model(),
-                    frame.capture().pattern());
-        }
-        return new DenoiseStep(
-                originalSha256,
-                frame.capture(),
-                settings.noise(),
-                frame.colour().gains(),
-                settings.denoise(),
-                settings.model(),
-                defects,
-                cache,
-                cancel);
+    /**
+     * For a picture that is moved, cut or enlarged: measures the rows of denoised tiles that the written share of the picture rests on, while they are at hand: before
+     * anything is moved, where before and after lie photosite for photosite over each other.
+     *
+     * @return how many rows of tiles are measured now
+     */
+    private static int measure(Steps steps, int from, double share, ReturnMeasurement measurement) {
+        DenoiseStep denoise = steps.denoise();
+        int across = (denoise.width() + DenoiseStep.TILE - 1) / DenoiseStep.TILE;
+        int down = (denoise.height() + DenoiseStep.TILE - 1) / DenoiseStep.TILE;
+        int to = (int) Math.ceil(share * down - 1e-9);
+        IntStream.range(from * across, Math.max(from, to) * across).parallel().forEach(i -> {
+            DenoisedTile tile = denoise.tile(i % across, i / across);
+            Planes out = new Planes(tile.estimate().region(), 3);
+            denoise.blend(tile, out);
+            if (steps.sharpen() != null) {
+                steps.sharpen().sharpen(out);
+            }
+            measurement.add(tile, out);
+        });
+        return Math.max(from, to);
+    }
+
+    private static LinearDngWriter.Placement placement(Steps steps, OpenedFrame frame) {
+        CropSettings crop = steps.crop();
+        double[] shown = crop.idle() || steps.cropRendered()
+                ? null
+                : new double[] {crop.left(), crop.top(), crop.left() + crop.width(), crop.top() + crop.height()};
+        double enlarged = steps.inPlace() || steps.cropRendered()
+                ? 1
+                : (double) steps.result().width() / frame.capture().width();
+        return new LinearDngWriter.Placement(steps.corrected(), steps.cropRendered(), enlarged, shown);
     }
 
     private static void interleave(Planes tile, short[] band, int width) {
@@ -156,6 +175,9 @@ public final class ReturnWriter {
         properties.put("OriginalFile", originalName);
         properties.put("OriginalSha256", originalSha256);
         properties.put("Settings", settings.toJson());
+        if (!settings.optics().idle()) {
+            properties.put("LensCorrection", "Done. Leave the lens correction of the catalogue off.");
+        }
         byte[] original = frame.main().field(Tag.XMP).map(TiffField::bytes).orElse(new byte[0]);
         String when = OffsetDateTime.now().truncatedTo(ChronoUnit.SECONDS).toString();
         return Xmp.ofReturn(original, properties, originalName, ResolvedSettings.ENGINE, when);

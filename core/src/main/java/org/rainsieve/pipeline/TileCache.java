@@ -6,15 +6,17 @@ import java.util.Map;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.CompletionException;
 import java.util.function.Supplier;
-import org.rainsieve.denoise.DenoisedTile;
+import java.util.function.ToLongFunction;
 
 /**
- * Denoised tiles kept for whoever asks next, viewer or writer, up to a number of bytes; the one not used for longest goes
+ * Tiles of costly steps kept for whoever asks next, viewer or writer, up to a number of bytes; the one not used for longest goes
  * first. A tile that is being made is waited for, never made twice.
  */
 public final class TileCache {
+    private record Held(Object tile, long bytes) {}
+
     private final long maxBytes;
-    private final LinkedHashMap<Object, CompletableFuture<DenoisedTile>> tiles = new LinkedHashMap<>(16, 0.75f, true);
+    private final LinkedHashMap<Object, CompletableFuture<Held>> tiles = new LinkedHashMap<>(16, 0.75f, true);
     private long bytes;
     private long made;
 
@@ -22,9 +24,14 @@ public final class TileCache {
         this.maxBytes = maxBytes;
     }
 
-    public DenoisedTile get(Object key, Supplier<DenoisedTile> maker) {
-        CompletableFuture<DenoisedTile> mine = null;
-        CompletableFuture<DenoisedTile> tile;
+    /**
+     * @param key equal only for tiles of one kind that are the same
+     * @param size of a tile in bytes
+     */
+    @SuppressWarnings("unchecked") // a key says what kind of tile it stands for
+    public <T> T get(Object key, Supplier<T> maker, ToLongFunction<T> size) {
+        CompletableFuture<Held> mine = null;
+        CompletableFuture<Held> tile;
         synchronized (tiles) {
             tile = tiles.get(key);
             if (tile == null) {
@@ -35,17 +42,18 @@ public final class TileCache {
         }
         if (mine == null) {
             try {
-                return tile.join();
+                return (T) tile.join().tile;
             } catch (CompletionException e) {
                 // Whoever was making it gave up; that is no answer for us.
-                return get(key, maker);
+                return get(key, maker, size);
             }
         }
         try {
-            DenoisedTile value = maker.get();
-            mine.complete(value);
+            T value = maker.get();
+            Held held = new Held(value, size.applyAsLong(value));
+            mine.complete(held);
             synchronized (tiles) {
-                bytes += size(value);
+                bytes += held.bytes;
                 evict();
             }
             return value;
@@ -59,19 +67,15 @@ public final class TileCache {
     }
 
     private void evict() {
-        Iterator<Map.Entry<Object, CompletableFuture<DenoisedTile>>> eldest =
+        Iterator<Map.Entry<Object, CompletableFuture<Held>>> eldest =
                 tiles.entrySet().iterator();
         while (bytes > maxBytes && eldest.hasNext()) {
-            CompletableFuture<DenoisedTile> tile = eldest.next().getValue();
+            CompletableFuture<Held> tile = eldest.next().getValue();
             if (tile.isDone() && !tile.isCompletedExceptionally()) {
-                bytes -= size(tile.join());
+                bytes -= tile.join().bytes;
                 eldest.remove();
             }
         }
-    }
-
-    private static long size(DenoisedTile tile) {
-        return 24L * tile.estimate().region().area();
     }
 
     /** How many tiles were made so far, for showing that nothing is made twice. */

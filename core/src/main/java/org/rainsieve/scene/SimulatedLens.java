@@ -1,9 +1,11 @@
 package org.rainsieve.scene;
 
+import java.util.List;
 import java.util.Locale;
 import java.util.stream.IntStream;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
+import org.rainsieve.optics.LensCorrection;
 
 /**
  * A made-up lens: how it bends, fringes and shades the picture, by the models that lensfun documents. Distortion
@@ -154,6 +156,21 @@ public record SimulatedLens(
     private static double weight(double f, int place) {
         double t = Math.abs(f - place);
         return t < 1 ? 1 + t * t * (1.5 * t - 2.5) : 2 + t * (-4 + t * (2.5 - 0.5 * t));
+    }
+
+    /** What it does, as the optics take it back; the same numbers that {@link #profiles} tells. */
+    public LensCorrection correction() {
+        return new LensCorrection(
+                name,
+                "ptlens",
+                List.of(a, b, c),
+                List.of(red, 0.0, 0.0),
+                List.of(blue, 0.0, 0.0),
+                List.of(k1, k2, k3),
+                cropFactor,
+                1.5,
+                0,
+                0);
     }
 
     /** All lenses of the demo as a lensfun database file (format of lensfun 0.3). */

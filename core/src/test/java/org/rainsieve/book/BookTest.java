@@ -10,11 +10,16 @@ import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.noise.NoiseLaw;
 import org.rainsieve.scene.SimulatedCamera;
+import org.rainsieve.sharpen.PointSpread;
+import org.rainsieve.sharpen.SharpenSettings;
 
 /** Changes of pages, two people's changes together, starters, and pages as files. */
 class BookTest {
     private static final Page PAGE = new Page(
             "Ondrel 24", List.of(new Rung(400, amounts(40)), new Rung(1600, amounts(30)), new Rung(6400, amounts(20))));
+
+    private static final SharpenSettings SHARP =
+            new SharpenSettings(true, new PointSpread(1.4, 0, 6, 30), 0.5, 60, 40, 4);
 
     private static DenoiseSettings amounts(double grain) {
         return new DenoiseSettings(true, "Quick", grain, 10);
@@ -25,19 +30,23 @@ class BookTest {
     void aChangeComesOutAsWanted() {
         DenoiseSettings wanted = new DenoiseSettings(true, "Quick", 12, 3);
         Page shifted = PAGE.withOffset(new Offset(-5, 0));
-        assertThat(Change.apply(shifted, Change.Target.RUNG, 1600, wanted, "x").at(1600))
+        assertThat(Change.apply(shifted, Change.Target.RUNG, 1600, wanted, SHARP, "x")
+                        .at(1600))
                 .isEqualTo(wanted);
-        Page between = Change.apply(shifted, Change.Target.NEW_RUNG, 1189.2, wanted, "chosen on TN_1.dng");
+        Page between = Change.apply(shifted, Change.Target.NEW_RUNG, 1189.2, wanted, SHARP, "chosen on TN_1.dng");
         assertThat(between.rungs()).hasSize(4);
         assertThat(between.at(1189)).isEqualTo(wanted);
         assertThat(between.at(1600)).isEqualTo(shifted.at(1600));
+        assertThat(between.sharpenAt(1189)).isEqualTo(SHARP);
+        assertThat(between.sharpenAt(400)).isEqualTo(SharpenSettings.OFF);
         assertThat(between.nearest(1189).origin().from()).isEqualTo("chosen on TN_1.dng");
-        Page camera = Change.apply(shifted, Change.Target.CAMERA, 3200, wanted, "x");
+        Page camera = Change.apply(shifted, Change.Target.CAMERA, 3200, wanted, SHARP, "x");
         assertThat(camera.at(3200).grainKeptPercent()).isCloseTo(12, within(1e-9));
+        assertThat(camera.sharpenAt(25_600)).isEqualTo(SHARP);
         // The other rungs move by as much: 25 % stood at EI 3,200, so 13 points less.
         assertThat(camera.at(400).grainKeptPercent()).isCloseTo(27, within(1e-9));
         DenoiseSettings off = new DenoiseSettings(false, "Quick", 12, 3);
-        assertThat(Change.apply(PAGE, Change.Target.CAMERA, 3200, off, "x")
+        assertThat(Change.apply(PAGE, Change.Target.CAMERA, 3200, off, SHARP, "x")
                         .at(400)
                         .on())
                 .isFalse();

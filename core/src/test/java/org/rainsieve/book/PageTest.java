@@ -10,6 +10,8 @@ import java.util.SplittableRandom;
 import java.util.TreeSet;
 import org.junit.jupiter.api.Test;
 import org.rainsieve.denoise.DenoiseSettings;
+import org.rainsieve.sharpen.PointSpread;
+import org.rainsieve.sharpen.SharpenSettings;
 
 class PageTest {
     /** Seeded random pages: exact at rungs, between their neighbours elsewhere, no jump at a rung, constant at the ends. */
@@ -74,5 +76,22 @@ class PageTest {
                 .hasMessageContaining("no method called Magic");
         assertThatThrownBy(() -> new Page("x", List.of(new Rung(400, amounts(1)), new Rung(400, amounts(2)))))
                 .hasMessageContaining("two rungs");
+    }
+
+    /** Sharpening follows the same rules: exact at rungs, amounts mixed between, shape and switch of the nearer one. */
+    @Test
+    void sharpeningIsInterpolatedToo() {
+        SharpenSettings low = new SharpenSettings(true, new PointSpread(0.8, 0, 0, 0), 0, 80, 60, 2);
+        SharpenSettings high = new SharpenSettings(false, new PointSpread(1.6, 3, 0, 0), 1, 20, 0, 6);
+        Page page = new Page(
+                "Ondrel 24", List.of(new Rung(400, amounts(10), low, null), new Rung(6400, amounts(10), high, null)));
+        assertThat(page.sharpenAt(400)).isEqualTo(low);
+        assertThat(page.sharpenAt(6400)).isEqualTo(high);
+        assertThat(page.sharpenAt(100)).isEqualTo(low);
+        SharpenSettings quarter = page.sharpenAt(800);
+        assertThat(quarter.on()).isTrue();
+        assertThat(quarter.spread()).isEqualTo(new PointSpread(1.0, 0, 0, 0));
+        assertThat(quarter.biteFinePercent()).isCloseTo(65, within(1e-9));
+        assertThat(page.sharpenAt(3200).spread().discPx()).isEqualTo(3);
     }
 }

@@ -24,7 +24,18 @@ class LinearDngWriterTest {
 
     private LinearDngWriter writer(Path file) throws IOException {
         TiffDirectory tags = SimulatedCamera.ONDREL_24.tags(TestTools.shot(400), false);
-        return new LinearDngWriter(file, WIDTH, HEIGHT, tags, tags, "Rain Sieve", "original.dng", "<x/>", 10, 9);
+        return new LinearDngWriter(
+                file,
+                WIDTH,
+                HEIGHT,
+                tags,
+                tags,
+                LinearDngWriter.Placement.AS_TAKEN,
+                "Rain Sieve",
+                "original.dng",
+                "<x/>",
+                10,
+                9);
     }
 
     private static final LinearDngWriter.Preview PREVIEW =

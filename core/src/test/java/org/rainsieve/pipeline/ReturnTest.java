@@ -29,6 +29,7 @@ import org.rainsieve.dng.Tag;
 import org.rainsieve.dng.TiffField;
 import org.rainsieve.dng.TiffType;
 import org.rainsieve.frame.Mosaic;
+import org.rainsieve.frame.PixelSource;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.Region;
@@ -90,7 +91,8 @@ class ReturnTest {
     private static final Map<String, SimulatedCamera> BODIES = Map.of("2x2", CAMERA, "6x6", SimulatedCamera.KESVIK_M);
 
     private static ResolvedSettings settings(double grain) {
-        return ResolvedSettings.of(1600, CAMERA.noiseAt(1600), new DenoiseSettings(true, "Quick", grain, 0));
+        return ResolvedSettings.of(
+                1600, CAMERA.noiseAt(1600), new DenoiseSettings(true, "Quick", grain, 0), CAMERA.pattern());
     }
 
     private static Path written(double grain) throws IOException, RefusedException {
@@ -318,8 +320,9 @@ class ReturnTest {
     @Test
     void previewEqualsResult() throws IOException, RefusedException {
         TileCache cache = new TileCache(256L << 20);
-        DenoiseStep viewer = ReturnWriter.step(
-                frame, RawOpener.sha256(original), settings(30), DefectMap.EMPTY, cache, Cancel.NEVER);
+        PixelSource viewer = Steps.of(
+                        frame, RawOpener.sha256(original), settings(30), DefectMap.EMPTY, cache, Cancel.NEVER)
+                .result();
         try (LinearDngFile dng = LinearDngFile.open(written(30))) {
             for (Region region : new Region[] {
                 new Region(1000, 1000, 90, 90),
@@ -344,7 +347,7 @@ class ReturnTest {
 
     /** One big region against many small: at most 1 of 65,535 for 99.99 % of samples and 4 anywhere; no seams. */
     @ParameterizedTest
-    @CsvSource({"2x2, Quick", "6x6, Quick", "2x2, Learned"})
+    @CsvSource({"2x2, Quick", "6x6, Quick", "2x2, Learned", "6x6, Learned"})
     void tilesFitTogether(String body, String method) {
         SimulatedCamera camera = BODIES.get(body);
         Mosaic mosaic = expose(camera, 1600);

@@ -36,7 +36,7 @@ class TileCacheTest {
             int key = i % 4;
             answers.add(threads.submit(() -> {
                 start.await();
-                return cache.get(key, () -> {
+                return get(cache, key, () -> {
                     made.incrementAndGet();
                     try {
                         Thread.sleep(30);
@@ -59,15 +59,15 @@ class TileCacheTest {
     void theOneNotUsedForLongestGoesFirst() {
         TileCache cache = new TileCache(3 * BYTES);
         for (String key : new String[] {"a", "b", "c"}) {
-            cache.get(key, TileCacheTest::tile);
+            get(cache, key, TileCacheTest::tile);
         }
-        cache.get("a", TileCacheTest::tile);
-        cache.get("d", TileCacheTest::tile);
+        get(cache, "a", TileCacheTest::tile);
+        get(cache, "d", TileCacheTest::tile);
         assertThat(cache.made()).isEqualTo(4);
-        cache.get("a", TileCacheTest::tile);
-        cache.get("c", TileCacheTest::tile);
+        get(cache, "a", TileCacheTest::tile);
+        get(cache, "c", TileCacheTest::tile);
         assertThat(cache.made()).as("a and c were kept").isEqualTo(4);
-        cache.get("b", TileCacheTest::tile);
+        get(cache, "b", TileCacheTest::tile);
         assertThat(cache.made()).as("b had gone").isEqualTo(5);
     }
 
@@ -77,7 +77,7 @@ class TileCacheTest {
         TileCache cache = new TileCache(3 * BYTES);
         CountDownLatch inside = new CountDownLatch(1);
         ExecutorService threads = Executors.newFixedThreadPool(2);
-        Future<?> viewer = threads.submit(() -> cache.get("a", () -> {
+        Future<?> viewer = threads.submit(() -> get(cache, "a", () -> {
             inside.countDown();
             try {
                 Thread.sleep(100);
@@ -87,9 +87,16 @@ class TileCacheTest {
             throw new CancelledException();
         }));
         inside.await();
-        Future<DenoisedTile> writer = threads.submit(() -> cache.get("a", TileCacheTest::tile));
+        Future<DenoisedTile> writer = threads.submit(() -> get(cache, "a", TileCacheTest::tile));
         assertThatThrownBy(viewer::get).hasCauseInstanceOf(CancelledException.class);
         assertThat(writer.get()).isNotNull();
         threads.shutdownNow();
+    }
+
+    private static <T> T get(TileCache cache, Object key, java.util.function.Supplier<T> maker) {
+        return cache.get(
+                key,
+                maker,
+                tile -> 24L * ((DenoisedTile) tile).estimate().region().area());
     }
 }

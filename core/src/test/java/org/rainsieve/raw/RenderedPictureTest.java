@@ -180,7 +180,8 @@ class RenderedPictureTest {
         Path out = folder.resolve("return.dng");
         Reading reading =
                 Reading.full(frame.capture(), null, frame.colour().gains()).reading();
-        ResolvedSettings settings = ResolvedSettings.of(100, reading.law(), new DenoiseSettings(true, "Quick", 0, 0));
+        ResolvedSettings settings =
+                ResolvedSettings.of(100, reading.law(), new DenoiseSettings(true, "Quick", 0, 0), CfaPattern.NONE);
         ReturnWriter.write(
                 frame, "a.tif", "00", settings, DefectMap.EMPTY, 1, out, new TileCache(1 << 26), Cancel.NEVER, s -> {});
         assertThat(TestTools.run(folder, "exiftool", "-validate", "-warning", "-a", out.toString())

@@ -1,0 +1,104 @@
+package org.rainsieve.enlarge;
+
+import java.util.Locale;
+
+/**
+ * How large the picture becomes and how its edges are drawn.
+ *
+ * @param by what {@code value} means
+ * @param value the factor, the edge in px, or the long edge of the print in cm
+ * @param ppi pixels per inch of the print
+ * @param blockEdges remove what JPEG compression left before
+ * @param jpegQuality of the compression that is removed, 1 to 100
+ * @param outputBitePercent own output sharpening, 0 for none
+ */
+public record EnlargeSettings(
+        boolean on,
+        By by,
+        double value,
+        double ppi,
+        Edges edges,
+        boolean blockEdges,
+        int jpegQuality,
+        double outputBitePercent) {
+
+    public enum By {
+        FACTOR,
+        LONG_EDGE_PX,
+        SHORT_EDGE_PX,
+        PRINT_CM
+    }
+
+    /** Natural for what was photographed; drawn for type, buildings and artwork. */
+    public enum Edges {
+        NATURAL,
+        DRAWN
+    }
+
+    public record Size(int width, int height) {}
+
+    public static final EnlargeSettings OFF =
+            new EnlargeSettings(false, By.FACTOR, 2, 300, Edges.NATURAL, false, 50, 0);
+
+    public static final double LEAST_FACTOR = 1.25;
+    public static final double MOST_FACTOR = 6;
+
+    /** Of the DNG's sides. */
+    private static final int LONGEST_SIDE = 65_535;
+
+    private static final double CM_PER_INCH = 2.54;
+
+    public EnlargeSettings {
+        if (!(value > 0) || !(ppi > 0 && ppi <= 2400)) {
+            throw new IllegalArgumentException("The size and the pixels per inch must be above 0");
+        }
+        if (by == By.FACTOR && !(value >= LEAST_FACTOR && value <= MOST_FACTOR)) {
+            throw new IllegalArgumentException("The factor must be 1.25 to 6, not " + value);
+        }
+        if (!(outputBitePercent >= 0 && outputBitePercent <= 100)) {
+            throw new IllegalArgumentException("Output sharpening must be 0 to 100 %, not " + outputBitePercent);
+        }
+        if (jpegQuality < 1 || jpegQuality > 100) {
+            throw new IllegalArgumentException("The JPEG quality must be 1 to 100, not " + jpegQuality);
+        }
+        edges = edges == null ? Edges.NATURAL : edges;
+    }
+
+    public double factor(int width, int height) {
+        return switch (by) {
+            case FACTOR -> value;
+            case LONG_EDGE_PX -> value / Math.max(width, height);
+            case SHORT_EDGE_PX -> value / Math.min(width, height);
+            case PRINT_CM -> value / CM_PER_INCH * ppi / Math.max(width, height);
+        };
+    }
+
+    /**
+     * Size of a picture that is enlarged, each side rounded half up.
+     *
+     * @throws IllegalArgumentException in plain words when it cannot be made
+     */
+    public Size size(int width, int height) {
+        double factor = factor(width, height);
+        if (factor < 1 || factor > MOST_FACTOR * 1.0001) {
+            throw new IllegalArgumentException(String.format(
+                    Locale.ROOT,
+                    "That would be %.2f times the frame of %d × %d px. Between 1 and 6 times can be made.",
+                    factor,
+                    width,
+                    height));
+        }
+        double w = Math.floor(width * factor + 0.5);
+        double h = Math.floor(height * factor + 0.5);
+        if (Math.max(w, h) > LONGEST_SIDE) {
+            throw new IllegalArgumentException(
+                    "That would be more than 65,535 px on a side, the limit of a DNG. Choose a smaller size.");
+        }
+        return new Size((int) w, (int) h);
+    }
+
+    /** How long a print of so many pixels is, in cm. */
+    public static double printCm(int px, double ppi) {
+        return px / ppi * CM_PER_INCH;
+    }
+}

@@ -1,0 +1,119 @@
+package org.rainsieve.enlarge;
+
+import org.rainsieve.frame.Region;
+
+/**
+ * One axis of a change of size: for each place of a range of the new axis, which places of the old one count and how much.
+ * Pixel n covers n to n + 1 on both axes; beyond the picture its last pixel is repeated.
+ */
+final class Resampling {
+    private final int[] first;
+    private final float[][] weights;
+
+    private Resampling(int count) {
+        first = new int[count];
+        weights = new float[count][];
+    }
+
+    /** {@link Lanczos}, for enlarging by {@code factor}. */
+    static Resampling larger(int from, int count, double factor) {
+        Resampling axis = new Resampling(count);
+        for (int i = 0; i < count; i++) {
+            double at = (from + i + 0.5) / factor - 0.5;
+            int start = (int) Math.floor(at) - 2;
+            float[] w = new float[Lanczos.TAPS];
+            double sum = 0;
+            for (int k = 0; k < Lanczos.TAPS; k++) {
+                sum += Lanczos.weight(at - start - k);
+            }
+            for (int k = 0; k < Lanczos.TAPS; k++) {
+                w[k] = (float) (Lanczos.weight(at - start - k) / sum);
+            }
+            axis.first[i] = start;
+            axis.weights[i] = w;
+        }
+        return axis;
+    }
+
+    /** Straight lines between pixels, for spreading corrections. */
+    static Resampling spread(int from, int count, double factor) {
+        Resampling axis = new Resampling(count);
+        for (int i = 0; i < count; i++) {
+            double at = (from + i + 0.5) / factor - 0.5;
+            int start = (int) Math.floor(at);
+            axis.first[i] = start;
+            axis.weights[i] = new float[] {(float) (1 - (at - start)), (float) (at - start)};
+        }
+        return axis;
+    }
+
+    /** The mean over what a pixel of the small picture covers of the large one. */
+    static Resampling smaller(int from, int count, double factor) {
+        Resampling axis = new Resampling(count);
+        for (int i = 0; i < count; i++) {
+            double begin = (from + i) * factor;
+            double end = (from + i + 1) * factor;
+            int start = (int) Math.floor(begin + 1e-9);
+            int stop = (int) Math.ceil(end - 1e-9);
+            float[] w = new float[stop - start];
+            for (int k = 0; k < w.length; k++) {
+                w[k] = (float) ((Math.min(end, start + k + 1) - Math.max(begin, start + k)) / factor);
+            }
+            axis.first[i] = start;
+            axis.weights[i] = w;
+        }
+        return axis;
+    }
+
+    /**
+     * Applies one axis across and one down. Values outside {@code from} are those at its edge. Both axes are worked on as
+     * sums of whole rows, the picture turned over in between, because that is what processors add fastest.
+     */
+    static float[] apply(float[] values, Region from, Resampling across, Resampling down) {
+        int h = down.first.length;
+        float[] high = down(values, from.width(), from.height(), from.y(), down);
+        float[] turned = down(turned(high, from.width(), h), h, from.width(), from.x(), across);
+        return turned(turned, h, across.first.length);
+    }
+
+    private static float[] down(float[] values, int width, int height, int start, Resampling axis) {
+        float[] out = new float[axis.first.length * width];
+        float[] line = new float[width];
+        float[] row = new float[width];
+        for (int y = 0; y < axis.first.length; y++) {
+            java.util.Arrays.fill(line, 0);
+            float[] weight = axis.weights[y];
+            for (int k = 0; k < weight.length; k++) {
+                int at = Math.max(0, Math.min(height - 1, axis.first[y] - start + k));
+                System.arraycopy(values, at * width, row, 0, width);
+                add(line, row, weight[k]);
+            }
+            System.arraycopy(line, 0, out, y * width, width);
+        }
+        return out;
+    }
+
+    static void add(float[] line, float[] row, float weight) {
+        for (int x = 0; x < line.length; x++) {
+            line[x] += weight * row[x];
+        }
+    }
+
+    /** Columns become rows; in squares whose lines do not push each other out of the cache. */
+    static float[] turned(float[] values, int width, int height) {
+        int block = 8;
+        float[] out = new float[values.length];
+        for (int y0 = 0; y0 < height; y0 += block) {
+            int y1 = Math.min(height, y0 + block);
+            for (int x0 = 0; x0 < width; x0 += block) {
+                int x1 = Math.min(width, x0 + block);
+                for (int x = x0; x < x1; x++) {
+                    for (int y = y0; y < y1; y++) {
+                        out[x * height + y] = values[y * width + x];
+                    }
+                }
+            }
+        }
+        return out;
+    }
+}

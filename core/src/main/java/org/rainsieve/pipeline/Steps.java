@@ -1,0 +1,154 @@
+package org.rainsieve.pipeline;
+
+import org.rainsieve.crop.CropSettings;
+import org.rainsieve.denoise.Methods;
+import org.rainsieve.dng.OpenedFrame;
+import org.rainsieve.enlarge.EnlargeSettings;
+import org.rainsieve.frame.PixelSource;
+import org.rainsieve.frame.RefusedException;
+import org.rainsieve.noise.DefectMap;
+import org.rainsieve.optics.OpticsSettings;
+import org.rainsieve.sharpen.SharpenSettings;
+
+/**
+ * The steps of one frame in their order: Denoise, Sharpen, Optics, Crop, Enlarge, whatever was switched first. The viewer
+ * shows what they give and the writer writes it.
+ */
+public final class Steps {
+    private final DenoiseStep denoise;
+    private final SharpenStep sharpen;
+    private final OpticsSettings optics;
+    private final CropSettings crop;
+    private final EnlargeSettings enlarge;
+    private final PixelSource result;
+
+    private Steps(
+            DenoiseStep denoise,
+            SharpenStep sharpen,
+            OpticsSettings optics,
+            CropSettings crop,
+            EnlargeSettings enlarge) {
+        this.denoise = denoise;
+        this.sharpen = sharpen;
+        this.optics = optics;
+        this.crop = crop;
+        this.enlarge = enlarge;
+        this.result = shaped(sharpen == null ? denoise : sharpen);
+    }
+
+    /**
+     * @param frameId identity of the frame's pixels, such as the file's hash
+     * @throws RefusedException in plain words when the settings do not suit the frame
+     */
+    public static Steps of(
+            OpenedFrame frame,
+            Object frameId,
+            ResolvedSettings settings,
+            DefectMap defects,
+            TileCache cache,
+            Cancel cancel)
+            throws RefusedException {
+        if (settings.denoise().on()) {
+            Methods.checkUse(
+                    settings.denoise().method(),
+                    settings.model(),
+                    frame.capture().pattern());
+        }
+        double[] gains = frame.colour().gains();
+        DenoiseStep denoise = new DenoiseStep(
+                frameId,
+                frame.capture(),
+                settings.noise(),
+                gains,
+                settings.denoise(),
+                settings.model(),
+                defects,
+                cache,
+                cancel);
+        SharpenSettings sharpening = settings.sharpen();
+        double kept = settings.denoise().on() ? settings.denoise().grainKeptPercent() / 100 : 1;
+        SharpenStep sharpen = sharpening.idle()
+                ? null
+                : new SharpenStep(denoise, sharpening, gains, settings.noise(), kept, cache, cancel);
+        try {
+            CropSettings crop = settings.crop().idle()
+                    ? CropSettings.WHOLE
+                    : settings.crop().fitted(denoise.width(), denoise.height());
+            return new Steps(denoise, sharpen, settings.optics(), crop, settings.enlarge());
+        } catch (IllegalArgumentException e) {
+            throw new RefusedException(e.getMessage());
+        }
+    }
+
+    /**
+     * Size of what comes out, in px.
+     *
+     * @throws IllegalArgumentException in plain words when it cannot be made
+     */
+    public static EnlargeSettings.Size size(int width, int height, CropSettings crop, EnlargeSettings enlarge) {
+        int w = width;
+        int h = height;
+        if (rendered(crop, enlarge)) {
+            CropSettings fitted = crop.fitted(width, height);
+            w = fitted.widthPx(width);
+            h = fitted.heightPx(height);
+        }
+        return enlarge.on() ? enlarge.size(w, h) : new EnlargeSettings.Size(w, h);
+    }
+
+    public DenoiseStep denoise() {
+        return denoise;
+    }
+
+    /** What is written, at its final size. */
+    public PixelSource result() {
+        return result;
+    }
+
+    /** The plain rendering through the same geometry: nothing denoised, nothing sharpened. */
+    public PixelSource plain() {
+        return shaped(denoise.plain());
+    }
+
+    /** Sharpens a region of the denoised picture, in the sensor's geometry; null when Sharpen is off. */
+    SharpenStep sharpen() {
+        return sharpen;
+    }
+
+    /** Whether the result still lies photosite for photosite over the frame. */
+    boolean inPlace() {
+        return result == denoise || result == sharpen;
+    }
+
+    /** True when the crop was carried out, not only noted. */
+    boolean cropRendered() {
+        return rendered(crop, enlarge);
+    }
+
+    private static boolean rendered(CropSettings crop, EnlargeSettings enlarge) {
+        return !crop.idle() && (crop.turns() || enlarge.on());
+    }
+
+    boolean corrected() {
+        return !optics.idle();
+    }
+
+    CropSettings crop() {
+        return crop;
+    }
+
+    /** A reduced rendering of the frame, brought into the result's geometry. */
+    public ReducedPicture draft(ReducedPicture ofFrame) {
+        return cropRendered() || corrected()
+                ? ofFrame.through(optics, cropRendered() ? crop : CropSettings.WHOLE)
+                : ofFrame;
+    }
+
+    private PixelSource shaped(PixelSource source) {
+        boolean rendered = cropRendered();
+        PixelSource shaped = rendered || !optics.idle()
+                ? new GeometryStep(source, optics, rendered ? crop : CropSettings.WHOLE)
+                : source;
+        return enlarge.on() ? new EnlargeStep(shaped, enlarge) : shaped;
+    }
+}
