@@ -82,7 +82,11 @@ final class SpeedBenchmark {
         best("Quick, 6×6", MEGAPIXELS, () -> tiles(six, noise, Methods.of(Methods.QUICK)));
         best("demosaic, 6×6", MEGAPIXELS, () -> tiles(six, noise, null));
         double writing = best("DNG writing", MEGAPIXELS, () -> write(frame, folder.resolve("plain.dng")));
-        ResolvedSettings settings = ResolvedSettings.of(ISO, noise, new DenoiseSettings(true, Methods.QUICK, 20, 0));
+        ResolvedSettings settings = ResolvedSettings.of(
+                ISO,
+                noise,
+                new DenoiseSettings(true, Methods.QUICK, 20, 0),
+                frame.capture().pattern());
         Path file = folder.resolve("return.dng");
         double whole = best("whole file, written and verified", MEGAPIXELS, () -> {
             Files.deleteIfExists(file);
@@ -226,7 +230,17 @@ final class SpeedBenchmark {
     private static int write(OpenedFrame frame, Path file) throws IOException {
         Files.deleteIfExists(file);
         try (LinearDngWriter writer = new LinearDngWriter(
-                file, WIDTH, HEIGHT, frame.main(), frame.rawDirectory(), "benchmark", "original.dng", "<x/>", 16, 16)) {
+                file,
+                WIDTH,
+                HEIGHT,
+                frame.main(),
+                frame.rawDirectory(),
+                LinearDngWriter.Placement.AS_TAKEN,
+                "benchmark",
+                "original.dng",
+                "<x/>",
+                16,
+                16)) {
             for (int y = 0; y < HEIGHT; y += 1024) {
                 int rows = Math.min(1024, HEIGHT - y);
                 short[] band = new short[rows * WIDTH * 3];

@@ -18,7 +18,7 @@ import org.rainsieve.noise.Chance;
  * Fischer, Brox 2015, with residual blocks), which denoises and demosaics together as in Gharbi et al. 2016. It adds a
  * correction to the nearest-colour picture, so that with nothing learned it returns the mosaic.
  *
- * <p>Shapes: input {@value SimulatedPatch#INPUTS} × H/2 × W/2, output {@value SimulatedPatch#OUTPUTS} × H/2 × W/2.
+ * <p>Shapes: input as {@link Form} has it × H/2 × W/2, output {@value Form#OUTPUTS} × H/2 × W/2.
  */
 final class Network {
     /** What one layer is, in the order of work; both the training graph and the exported file are made from this. */
@@ -39,9 +39,9 @@ final class Network {
     private final Map<String, float[]> values = new LinkedHashMap<>();
     private final Map<String, Shape> shapes = new LinkedHashMap<>();
 
-    Network(long seed) {
+    Network(Form form, long seed) {
         SplittableRandom random = new SplittableRandom(seed);
-        for (Layer layer : layers()) {
+        for (Layer layer : layers(form)) {
             int kernel = layer.kind == Kind.CONVOLVE ? 3 : layer.kind == Kind.DOWN ? 2 : 1;
             if (layer.in == 0) {
                 continue;
@@ -63,9 +63,9 @@ final class Network {
         }
     }
 
-    static List<Layer> layers() {
+    static List<Layer> layers(Form form) {
         List<Layer> list = new ArrayList<>();
-        list.add(new Layer(Kind.CONVOLVE, "first", SimulatedPatch.INPUTS, WIDTHS[0]));
+        list.add(new Layer(Kind.CONVOLVE, "first", form.inputs, WIDTHS[0]));
         block(list, "in0", WIDTHS[0]);
         list.add(new Layer(Kind.KEEP, "0", 0, 0));
         list.add(new Layer(Kind.DOWN, "down0", WIDTHS[0], WIDTHS[1]));
@@ -78,7 +78,7 @@ final class Network {
         block(list, "out1", WIDTHS[1]);
         list.add(new Layer(Kind.UP_AND_ADD, "up0", WIDTHS[1], WIDTHS[0]));
         block(list, "out0", WIDTHS[0]);
-        list.add(new Layer(Kind.CONVOLVE, "last", WIDTHS[0], SimulatedPatch.OUTPUTS));
+        list.add(new Layer(Kind.CONVOLVE, "last", WIDTHS[0], Form.OUTPUTS));
         return list;
     }
 
@@ -91,10 +91,10 @@ final class Network {
     }
 
     /** Multiply-adds per full-size pixel, the fixed nearest-colour layer left out. */
-    static double multiplyAddsPerPixel() {
+    static double multiplyAddsPerPixel(Form form) {
         double cells = 1;
         double sum = 0;
-        for (Layer layer : layers()) {
+        for (Layer layer : layers(form)) {
             switch (layer.kind) {
                 case CONVOLVE -> sum += 9.0 * layer.in * layer.out * cells;
                 case DOWN -> {
@@ -111,19 +111,6 @@ final class Network {
         return sum / 4;
     }
 
-    /** The fixed 1×1 layer of the nearest-colour picture, OUTPUTS × INPUTS: at each position the mosaic's own green. */
-    static float[] nearestColour() {
-        float[] weight = new float[SimulatedPatch.OUTPUTS * SimulatedPatch.INPUTS];
-        for (int k = 0; k < 4; k++) {
-            weight[k * SimulatedPatch.INPUTS] = 1;
-            float first = k == 1 ? 1 : k == 2 ? 0 : 0.5f;
-            weight[(4 + k) * SimulatedPatch.INPUTS + 1] = first;
-            weight[(4 + k) * SimulatedPatch.INPUTS + 2] = 1 - first;
-            weight[(8 + k) * SimulatedPatch.INPUTS + 3] = 1;
-        }
-        return weight;
-    }
-
     Map<String, float[]> values() {
         return values;
     }
@@ -138,11 +125,11 @@ final class Network {
         return arrays;
     }
 
-    static NDArray apply(Map<String, NDArray> p, NDArray input, NDArray nearest) {
+    static NDArray apply(Form form, Map<String, NDArray> p, NDArray input, NDArray nearest) {
         NDArray x = input;
         NDArray start = null;
         List<NDArray> kept = new ArrayList<>();
-        for (Layer layer : layers()) {
+        for (Layer layer : layers(form)) {
             switch (layer.kind) {
                 case CONVOLVE -> x = convolve(p, layer.name, x, 1, 1);
                 case DOWN -> x = convolve(p, layer.name, x, 0, 2);

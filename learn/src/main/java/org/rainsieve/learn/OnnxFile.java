@@ -19,13 +19,13 @@ final class OnnxFile {
 
     private OnnxFile() {}
 
-    static void write(Path file, Map<String, float[]> values, Map<String, ai.djl.ndarray.types.Shape> shapes)
+    static void write(Form form, Path file, Map<String, float[]> values, Map<String, ai.djl.ndarray.types.Shape> shapes)
             throws IOException {
         OnnxFile onnx = new OnnxFile();
         String x = "input";
         String start = null;
         List<String> kept = new ArrayList<>();
-        for (Network.Layer layer : Network.layers()) {
+        for (Network.Layer layer : Network.layers(form)) {
             switch (layer.kind()) {
                 case CONVOLVE -> x = onnx.convolve(layer.name(), x, 3, 1, 1);
                 case DOWN -> x = onnx.convolve(layer.name(), x, 2, 0, 2);
@@ -43,11 +43,10 @@ final class OnnxFile {
         String base = onnx.node("Conv", List.of("input", "nearest"), List.of(numbers("kernel_shape", 1, 1)));
         onnx.named("Add", List.of(x, base), "output", List.of());
         values.forEach((name, v) -> onnx.tensor(name, shapes.get(name).getShape(), v));
-        onnx.tensor(
-                "nearest", new long[] {SimulatedPatch.OUTPUTS, SimulatedPatch.INPUTS, 1, 1}, Network.nearestColour());
+        onnx.tensor("nearest", new long[] {Form.OUTPUTS, form.inputs, 1, 1}, form.nearestColour());
         onnx.field(2, "denoise");
-        onnx.field(11, shape("input", SimulatedPatch.INPUTS));
-        onnx.field(12, shape("output", SimulatedPatch.OUTPUTS));
+        onnx.field(11, shape("input", form.inputs));
+        onnx.field(12, shape("output", Form.OUTPUTS));
 
         ByteArrayOutputStream model = new ByteArrayOutputStream();
         varint(model, 1, 8); // IR version

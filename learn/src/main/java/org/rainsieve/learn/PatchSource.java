@@ -5,10 +5,12 @@ import java.util.SplittableRandom;
 
 /** Draws training examples at random: which picture, where, how exposed, which white balance, how noisy. */
 final class PatchSource {
+    private final Form form;
     private final List<Photographs.Picture> pictures;
     private final int size;
 
-    PatchSource(List<Photographs.Picture> pictures, int size) {
+    PatchSource(Form form, List<Photographs.Picture> pictures, int size) {
+        this.form = form;
         this.pictures = pictures;
         this.size = size;
     }
@@ -44,7 +46,7 @@ final class PatchSource {
         // Most of the work lies where frames are noisy; the rest covers the whole range of sensors.
         double a = random.nextDouble() < 0.6 ? logUniform(random, 8e-4, 0.03) : logUniform(random, 2e-5, 0.05);
         double b = Math.min(6e-3, a * a * logUniform(random, 0.2, 20));
-        SimulatedPatch.expose(clean, size, a, b, gain, random, input, target);
+        SimulatedPatch.expose(form, clean, size, a, b, gain, random, input, target);
         return (float) Math.min(2.5, Math.sqrt(0.07 / Math.sqrt(a)));
     }
 

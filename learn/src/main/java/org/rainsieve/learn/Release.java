@@ -8,6 +8,7 @@ final class Release {
     private Release() {}
 
     public static void main(String[] args) throws IOException {
-        OnnxFile.write(Path.of(args[1]), OnnxFile.readWeights(Path.of(args[0])), new Network(0).shapes());
+        Form form = Form.of(args[2]);
+        OnnxFile.write(form, Path.of(args[1]), OnnxFile.readWeights(Path.of(args[0])), new Network(form, 0).shapes());
     }
 }

@@ -1,29 +1,32 @@
 package org.rainsieve.learn;
 
+import java.util.Arrays;
 import java.util.SplittableRandom;
+import org.rainsieve.denoise.NearColours;
+import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.noise.Chance;
 import org.rainsieve.noise.RootScale;
 
 /**
- * One training example: a clean patch, exposed on a simulated sensor with an RGGB mosaic, in the network's own scale.
+ * One training example: a clean patch, exposed on a simulated sensor, in the network's own scale.
  *
- * <p>The network works on white-balanced values y = gain·x through {@link RootScale}, packed into half-size planes:
- * four of the mosaic (R, G1, G2, B) and six that tell the noise: per colour its sd in the scale far above black
- * (√a′/2) and at black (√b′/(2√o)). Its answer is twelve half-size planes, four positions for each of R, G, B.
+ * <p>The network works on white-balanced values y = gain·x through {@link RootScale}, packed into half-size planes. 2×2:
+ * four of the mosaic (R, G1, G2, B). 6×6: twelve of {@link NearColours}, four positions for each colour, and four that
+ * tell whose photosite stands there (red −1, green 0, blue 1). Then six that tell the noise: per colour its sd in the
+ * scale far above black (√a′/2) and at black (√b′/(2√o)). The answer is twelve half-size planes, four positions for each
+ * of R, G, B.
  */
 final class SimulatedPatch {
-    static final int INPUTS = 10;
-    static final int OUTPUTS = 12;
-
     private SimulatedPatch() {}
 
     /**
      * @param clean planar linear RGB of size², white-balanced, any exposure
      * @param gain white-balance gains of R, G, B
-     * @param input receives INPUTS · (size/2)² values
+     * @param input receives form.inputs · (size/2)² values
      * @param target receives OUTPUTS · (size/2)² values
      */
     static void expose(
+            Form form,
             float[] clean,
             int size,
             double a,
@@ -32,10 +35,11 @@ final class SimulatedPatch {
             SplittableRandom random,
             float[] input,
             float[] target) {
+        CfaPattern pattern = form.pattern(form == Form.BAYER ? 0 : random.nextInt(36));
         int half = size / 2;
         int cells = half * half;
-        float largest = Math.max(gain[0], Math.max(gain[1], gain[2]));
-        RootScale scale = RootScale.of(a, b, largest);
+        RootScale scale = RootScale.of(a, b, Math.max(gain[0], Math.max(gain[1], gain[2])));
+        float[] mosaic = new float[size * size];
         for (int cy = 0; cy < half; cy++) {
             for (int cx = 0; cx < half; cx++) {
                 int cell = cy * half + cx;
@@ -45,16 +49,37 @@ final class SimulatedPatch {
                         float truth = Math.min(clean[c * size * size + pixel], gain[c]);
                         target[(c * 4 + k) * cells + cell] = scale.forward(truth);
                     }
-                    int c = k == 0 ? 0 : k == 3 ? 2 : 1;
+                    int c = pattern.colourAt(2 * cx + (k & 1), 2 * cy + (k >> 1));
                     double x = clean[c * size * size + pixel] / gain[c];
                     double seen = Math.min(1, Chance.photons(x / a, random) * a + Math.sqrt(b) * Chance.normal(random));
-                    input[k * cells + cell] = scale.forward((float) (seen * gain[c]));
+                    mosaic[pixel] = scale.forward((float) (seen * gain[c]));
                 }
             }
         }
+        pack(form, new NearColours(pattern), mosaic, size, input);
+        int noise = form.inputs - 6;
         for (int c = 0; c < 3; c++) {
-            java.util.Arrays.fill(input, (4 + c) * cells, (5 + c) * cells, scale.brightSd(a * gain[c]));
-            java.util.Arrays.fill(input, (7 + c) * cells, (8 + c) * cells, scale.darkSd(b * gain[c] * gain[c]));
+            Arrays.fill(input, (noise + c) * cells, (noise + 1 + c) * cells, scale.brightSd(a * gain[c]));
+            Arrays.fill(input, (noise + 3 + c) * cells, (noise + 4 + c) * cells, scale.darkSd(b * gain[c] * gain[c]));
+        }
+    }
+
+    private static void pack(Form form, NearColours near, float[] mosaic, int size, float[] input) {
+        int half = size / 2;
+        int cells = half * half;
+        for (int cell = 0; cell < cells; cell++) {
+            for (int k = 0; k < 4; k++) {
+                int x = cell % half * 2 + (k & 1);
+                int y = cell / half * 2 + (k >> 1);
+                if (form == Form.BAYER) {
+                    input[k * cells + cell] = mosaic[y * size + x];
+                } else {
+                    for (int c = 0; c < 3; c++) {
+                        input[(c * 4 + k) * cells + cell] = near.at(mosaic, size, size, x, y, c);
+                    }
+                    input[(12 + k) * cells + cell] = near.colourAt(x, y) - 1;
+                }
+            }
         }
     }
 }

@@ -18,7 +18,8 @@ import java.util.concurrent.BlockingQueue;
 
 /**
  * Trains the denoiser, resumes where it stopped, and keeps the running mean of the weights (Polyak) whenever it scores
- * better on the validation pictures. Usage: {@code Train PHOTOS STATE MINUTES [LEARNING-RATE]}.
+ * better on the validation pictures. Usage: {@code Train FORM PHOTOS STATE MINUTES [LEARNING-RATE]}, FORM being {@code bayer} or
+ * {@code six_by_six}; a 6×6 network begins from the 2×2 network {@code bayer.onnx} in its folder.
  */
 public final class Train {
     private static final int SIZE = 128;
@@ -63,36 +64,42 @@ public final class Train {
     private Train() {}
 
     public static void main(String[] args) throws Exception {
-        Path photos = Path.of(args[0]);
-        Path state = Path.of(args[1]);
-        double budget = Double.parseDouble(args[2]) * 60;
-        float rate = args.length > 3 ? Float.parseFloat(args[3]) : 3e-4f;
+        Form form = Form.of(args[0]);
+        Path photos = Path.of(args[1]);
+        Path state = Path.of(args[2]);
+        double budget = Double.parseDouble(args[3]) * 60;
+        float rate = args.length > 4 ? Float.parseFloat(args[4]) : 3e-4f;
         Files.createDirectories(state);
         List<Photographs.Picture> pictures = Photographs.load(photos, TRAINING);
-        Validation validation = new Validation(Photographs.load(photos, VALIDATION));
+        Validation validation = new Validation(form, Photographs.load(photos, VALIDATION));
         System.out.printf(
                 Locale.ROOT,
                 "%d training pictures, %d validation pictures, %.0f multiply-adds per pixel%n",
                 pictures.size(),
                 validation.pictures(),
-                Network.multiplyAddsPerPixel());
+                Network.multiplyAddsPerPixel(form));
 
-        Network network = new Network(SEED);
-        Path released = state.resolve("bayer.onnx");
+        Network network = new Network(form, SEED);
+        Path released = state.resolve(form.file + ".onnx");
         Checkpoint from;
         if (Checkpoint.isIn(state)) {
             from = Checkpoint.read(state);
         } else if (Files.exists(released)) {
             from = fresh(OnnxFile.readWeights(released), Long.getLong("step", 0));
+        } else if (form == Form.SIX_BY_SIX && Files.exists(state.resolve("bayer.onnx"))) {
+            Map<String, float[]> weights = OnnxFile.readWeights(state.resolve("bayer.onnx"));
+            weights.computeIfPresent("first.weight", (name, w) -> Form.firstLayerFromBayer(w, Network.WIDTHS[0]));
+            from = fresh(weights, 0);
         } else {
             from = fresh(network.values(), 0);
         }
         BlockingQueue<Batch> batches = new ArrayBlockingQueue<>(4);
-        PatchSource source = new PatchSource(pictures, SIZE);
-        Thread feeder = new Thread(() -> feed(source, batches, new SplittableRandom(SEED + from.step())), "patches");
+        PatchSource source = new PatchSource(form, pictures, SIZE);
+        Thread feeder =
+                new Thread(() -> feed(form, source, batches, new SplittableRandom(SEED + from.step())), "patches");
         feeder.setDaemon(true);
         feeder.start();
-        run(network, from, batches, validation, state, budget, rate);
+        run(form, network, from, batches, validation, state, budget, rate);
     }
 
     private static Checkpoint fresh(Map<String, float[]> weights, long step) {
@@ -106,16 +113,16 @@ public final class Train {
         return new Checkpoint(step, 0, 0, arrays);
     }
 
-    private static void feed(PatchSource source, BlockingQueue<Batch> batches, SplittableRandom random) {
+    private static void feed(Form form, PatchSource source, BlockingQueue<Batch> batches, SplittableRandom random) {
         int cells = SIZE * SIZE / 4;
         try {
             while (true) {
                 Batch batch = new Batch(
-                        new float[BATCH * SimulatedPatch.INPUTS * cells],
-                        new float[BATCH * SimulatedPatch.OUTPUTS * cells],
+                        new float[BATCH * form.inputs * cells],
+                        new float[BATCH * Form.OUTPUTS * cells],
                         new float[BATCH]);
-                float[] input = new float[SimulatedPatch.INPUTS * cells];
-                float[] target = new float[SimulatedPatch.OUTPUTS * cells];
+                float[] input = new float[form.inputs * cells];
+                float[] target = new float[Form.OUTPUTS * cells];
                 for (int i = 0; i < BATCH; i++) {
                     batch.weight[i] = source.next(random, input, target);
                     System.arraycopy(input, 0, batch.input, i * input.length, input.length);
@@ -129,6 +136,7 @@ public final class Train {
     }
 
     private static void run(
+            Form form,
             Network network,
             Checkpoint from,
             BlockingQueue<Batch> batches,
@@ -145,8 +153,7 @@ public final class Train {
             Map<String, NDArray> first = arrays(manager, network, from, "m:");
             Map<String, NDArray> second = arrays(manager, network, from, "v:");
             weights.values().forEach(w -> w.setRequiresGradient(true));
-            NDArray nearest = manager.create(
-                    Network.nearestColour(), new Shape(SimulatedPatch.OUTPUTS, SimulatedPatch.INPUTS, 1, 1));
+            NDArray nearest = manager.create(form.nearestColour(), new Shape(Form.OUTPUTS, form.inputs, 1, 1));
             double lossSum = 0;
             long lossCount = 0;
             long step = from.step();
@@ -158,14 +165,12 @@ public final class Train {
                 }
                 Batch batch = batches.take();
                 try (NDManager sub = manager.newSubManager()) {
-                    NDArray input =
-                            sub.create(batch.input, new Shape(BATCH, SimulatedPatch.INPUTS, SIZE / 2, SIZE / 2));
-                    NDArray target =
-                            sub.create(batch.target, new Shape(BATCH, SimulatedPatch.OUTPUTS, SIZE / 2, SIZE / 2));
+                    NDArray input = sub.create(batch.input, new Shape(BATCH, form.inputs, SIZE / 2, SIZE / 2));
+                    NDArray target = sub.create(batch.target, new Shape(BATCH, Form.OUTPUTS, SIZE / 2, SIZE / 2));
                     NDArray counts = sub.create(batch.weight, new Shape(BATCH, 1, 1, 1));
                     float loss;
                     try (GradientCollector collector = Engine.getInstance().newGradientCollector()) {
-                        NDArray out = Network.apply(weights, input, nearest);
+                        NDArray out = Network.apply(form, weights, input, nearest);
                         NDArray error = out.sub(target).abs().mul(counts).mean();
                         collector.backward(error);
                         loss = error.getFloat();
@@ -207,7 +212,7 @@ public final class Train {
                             best);
                     if (mean > best) {
                         best = mean;
-                        keepBest(state, network, means, step, from.seconds() + spent, db);
+                        keepBest(form, state, network, means, step, from.seconds() + spent, db);
                     }
                     save(state, step, from.seconds() + spent, best, weights, means, first, second);
                 }
@@ -282,20 +287,20 @@ public final class Train {
     }
 
     private static void keepBest(
-            Path state, Network network, Map<String, NDArray> means, long step, double seconds, double[] db)
+            Form form, Path state, Network network, Map<String, NDArray> means, long step, double seconds, double[] db)
             throws IOException {
         Map<String, float[]> values = new LinkedHashMap<>();
         means.forEach((name, array) -> values.put(name, array.toFloatArray()));
-        OnnxFile.write(state.resolve("bayer.onnx"), values, network.shapes());
+        OnnxFile.write(form, state.resolve(form.file + ".onnx"), values, network.shapes());
         Files.writeString(
-                state.resolve("bayer.txt"),
+                state.resolve(form.file + ".txt"),
                 String.format(
                         Locale.ROOT,
                         "step %d, %.0f s of training, seed %d, %.0f multiply-adds per pixel%nvalidation PSNR (sRGB, dB) at a 0.002, 0.008, 0.02: %.2f %.2f %.2f%n",
                         step,
                         seconds,
                         SEED,
-                        Network.multiplyAddsPerPixel(),
+                        Network.multiplyAddsPerPixel(form),
                         db[0],
                         db[1],
                         db[2]));

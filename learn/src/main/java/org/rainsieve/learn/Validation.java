@@ -17,9 +17,11 @@ final class Validation {
     private static final double[][] NOISE = {{0.002, 2e-5}, {0.008, 2e-4}, {0.02, 1e-3}};
     private static final float[] GAIN = {2f, 1f, 1.6f};
 
+    private final Form form;
     private final List<Photographs.Picture> pictures;
 
-    Validation(List<Photographs.Picture> pictures) {
+    Validation(Form form, List<Photographs.Picture> pictures) {
+        this.form = form;
         this.pictures = pictures;
     }
 
@@ -45,14 +47,14 @@ final class Validation {
                 for (int level = 0; level < NOISE.length; level++) {
                     double a = NOISE[level][0];
                     double b = NOISE[level][1];
-                    float[] input = new float[SimulatedPatch.INPUTS * cells];
-                    float[] target = new float[SimulatedPatch.OUTPUTS * cells];
+                    float[] input = new float[form.inputs * cells];
+                    float[] target = new float[Form.OUTPUTS * cells];
                     SimulatedPatch.expose(
-                            clean, SIZE, a, b, GAIN, new SplittableRandom(crops * 31L + level), input, target);
+                            form, clean, SIZE, a, b, GAIN, new SplittableRandom(crops * 31L + level), input, target);
                     float[] out;
                     try (NDManager manager = NDManager.newBaseManager()) {
-                        NDArray x = manager.create(input, new Shape(1, SimulatedPatch.INPUTS, SIZE / 2, SIZE / 2));
-                        try (NDArray answer = Network.apply(weights, x, nearest)) {
+                        NDArray x = manager.create(input, new Shape(1, form.inputs, SIZE / 2, SIZE / 2));
+                        try (NDArray answer = Network.apply(form, weights, x, nearest)) {
                             out = answer.toFloatArray();
                         }
                     }

@@ -1,0 +1,75 @@
+package org.rainsieve.learn;
+
+import java.util.Locale;
+import org.rainsieve.frame.CfaPattern;
+
+/** The two kinds of mosaic that a network is trained for, each with its own planes in; see {@link SimulatedPatch}. */
+enum Form {
+    BAYER(10, "bayer"),
+    SIX_BY_SIX(22, "six");
+
+    /** Planes out, for both: four positions for each of R, G, B. */
+    static final int OUTPUTS = 12;
+
+    final int inputs;
+    final String file;
+
+    Form(int inputs, String file) {
+        this.inputs = inputs;
+        this.file = file;
+    }
+
+    static Form of(String name) {
+        return valueOf(name.toUpperCase(Locale.ROOT));
+    }
+
+    /**
+     * The fixed 1×1 layer that makes the nearest-colour picture of the planes in, OUTPUTS × inputs. 2×2: at each position
+     * the mosaic's own green; 6×6: the near colours are planes in already.
+     */
+    float[] nearestColour() {
+        float[] weight = new float[OUTPUTS * inputs];
+        for (int k = 0; k < OUTPUTS && this == SIX_BY_SIX; k++) {
+            weight[k * inputs + k] = 1;
+        }
+        for (int k = 0; k < 4 && this == BAYER; k++) {
+            weight[k * inputs] = 1;
+            float first = k == 1 ? 1 : k == 2 ? 0 : 0.5f;
+            weight[(4 + k) * inputs + 1] = first;
+            weight[(4 + k) * inputs + 2] = 1 - first;
+            weight[(8 + k) * inputs + 3] = 1;
+        }
+        return weight;
+    }
+
+    /** A mosaic's colours, beginning anywhere: 0 to 35. */
+    CfaPattern pattern(int phase) {
+        return this == BAYER ? CfaPattern.RGGB : CfaPattern.SIX.shifted(phase % 6, phase / 6);
+    }
+
+    /**
+     * The first layer of a 6×6 network made from a 2×2 one, which knows edges and noise already: each colour's near
+     * planes share what its photosites were worth; places of colours begin with nothing.
+     */
+    static float[] firstLayerFromBayer(float[] bayer, int outs) {
+        float[] six = new float[outs * SIX_BY_SIX.inputs * 9];
+        for (int o = 0; o < outs; o++) {
+            for (int k = 0; k < 9; k++) {
+                for (int p = 0; p < 12; p++) {
+                    int c = p / 4;
+                    int position = p % 4;
+                    float from = switch (c) {
+                        case 0 -> bayer[(o * 10) * 9 + k] / 4;
+                        case 1 -> position == 1 || position == 2 ? bayer[(o * 10 + position) * 9 + k] : 0;
+                        default -> bayer[(o * 10 + 3) * 9 + k] / 4;
+                    };
+                    six[(o * SIX_BY_SIX.inputs + p) * 9 + k] = from;
+                }
+                for (int p = 0; p < 6; p++) {
+                    six[(o * SIX_BY_SIX.inputs + 16 + p) * 9 + k] = bayer[(o * 10 + 4 + p) * 9 + k];
+                }
+            }
+        }
+        return six;
+    }
+}
