@@ -18,11 +18,14 @@ newest_java() {
   [ "$best_version" -ge 17 ] && printf '%s' "$best"
 }
 
-# Installs Debian packages for commands that are missing: pairs of command and package.
+# Installs Debian packages for commands or files that are missing: pairs of command (or absolute path) and package.
 need() {
   local missing=()
   while [ $# -gt 0 ]; do
-    command -v "$1" >/dev/null 2>&1 || [ -x "/usr/sbin/$1" ] || missing+=("$2")
+    case $1 in
+      /*) compgen -G "$1" >/dev/null || missing+=("$2") ;;
+      *) command -v "$1" >/dev/null 2>&1 || [ -x "/usr/sbin/$1" ] || missing+=("$2") ;;
+    esac
     shift 2
   done
   [ ${#missing[@]} -eq 0 ] && return
@@ -51,7 +54,7 @@ set_up_java() {
 
 build() {
   [ -n "${SIEVE_NO_BUILD:-}" ] && return
-  need mvn maven node nodejs npm npm
+  need mvn maven node nodejs npm npm /usr/share/lensfun/version_1 liblensfun-data-v1
   if [ ! -f "$jar" ] || [ -n "$(find "$here/pom.xml" "$here"/core/{pom.xml,src/main} "$here"/web/{pom.xml,src/main} -newer "$jar" -not -path '*/node_modules/*' -type f -print -quit)" ]; then
     say "Building …"
     (cd "$here" && mvn -q -B -pl core,web package -DskipTests)
@@ -132,6 +135,7 @@ db_stop() {
 
 environment() {
   export SIEVE_HOME=$home SIEVE_CACHE=${SIEVE_CACHE:-$home/cache} SIEVE_UPLOADS=${SIEVE_UPLOADS:-$home/uploads} SIEVE_CARDS=${SIEVE_CARDS:-/media/${USER:-root},/run/media/${USER:-root},/media} SIEVE_PORT=$port
+  export SIEVE_LENSES=${SIEVE_LENSES:-$home/lenses,/usr/share/lensfun/version_1}
   export SIEVE_ROOTS=${SIEVE_ROOTS:-${SIEVE_PHOTOS:-$HOME}}
   mkdir -p "$SIEVE_CACHE"
 }
@@ -193,7 +197,8 @@ serve() {
 run_tests() {
   set_up_java
   need mvn maven node nodejs npm npm mariadbd mariadb-server-core mariadb mariadb-client-core \
-    dcraw_emu libraw-bin exiftool libimage-exiftool-perl tiffinfo libtiff-tools chromium chromium
+    dcraw_emu libraw-bin exiftool libimage-exiftool-perl tiffinfo libtiff-tools chromium chromium \
+    /usr/share/lensfun/version_1 liblensfun-data-v1 '/usr/lib/*/liblensfun.so.1' liblensfun1
   export PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD=1
   cd "$here"
   mvn -B -ntp -q verify "$@"
@@ -213,7 +218,7 @@ case "${1:-help}" in
   demo)
     export SIEVE_ROOTS=${SIEVE_ROOTS:-$home/demo}
     mkdir -p "$home/demo"
-    export SPRING_PROFILES_ACTIVE=demo SIEVE_DEMO=$home/demo SIEVE_CARDS=$home/demo/Card
+    export SPRING_PROFILES_ACTIVE=demo SIEVE_DEMO=$home/demo SIEVE_CARDS=$home/demo/Card SIEVE_LENSES=$home/demo/Lenses,/usr/share/lensfun/version_1
     serve
     ;;
   serve) serve ;;
@@ -265,6 +270,7 @@ case "${1:-help}" in
 ./sieve open FILE …          hands files over to the running application and prints their page
 ./sieve test                 every test, headless
 ./sieve benchmark speed      speed of each step, beside general-purpose libraries
+./sieve benchmark steps      what Sharpen, Optics, Crop and Enlarge cost beside Learned
 ./sieve benchmark quality FOLDER   picture quality of each method on the pictures of a folder
 ./sieve benchmark fuzz [FOLDER]    damaged files of every kind, and the broken ones of a folder, are refused and harm nothing
 TEXT

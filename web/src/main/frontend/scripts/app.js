@@ -222,6 +222,15 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 
+  // How large a run's returns become; the value that suits each way of saying it.
+  Alpine.data("enlarge", () => ({
+    by: "",
+    value: "2",
+    init() { this.$watch("by", (by) => { this.value = { FACTOR: "2", LONG_EDGE_PX: "8000", SHORT_EDGE_PX: "5000", PRINT_CM: "60" }[by] || "2"; }); },
+    get unit() { return { FACTOR: "times", LONG_EDGE_PX: "px", SHORT_EDGE_PX: "px", PRINT_CM: "cm" }[this.by] || ""; },
+    get print() { return this.by === "PRINT_CM"; },
+  }));
+
   Alpine.data("focusMap", () => ({
     shown: false,
     get label() { return this.shown ? "Hide focus map" : "Show focus map"; },

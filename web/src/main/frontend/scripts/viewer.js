@@ -4,16 +4,20 @@
 (function viewer() {
   const root = document.querySelector("[data-viewer]");
   if (!root) return;
-  const item = root.dataset.viewer;
-  const width = Number(root.dataset.width), height = Number(root.dataset.height);
+  const pictures = root.dataset.pictures;
+  const cards = root.querySelector("[data-steps]"); // only on the bench, where the picture follows the step cards
+  const neighbours = root.dataset.viewer === "bench" ? "/frames/" : "/returns/";
+  let width = Number(root.dataset.width), height = Number(root.dataset.height);
   const stage = root.querySelector("[data-stage]");
   const canvas = stage.querySelector("canvas");
   const inset = root.querySelector("[data-inset]");
   const context = canvas.getContext("2d");
-  const TILE = 512, MAX_TILES = 160;
-  const state = { mode: "wipe", zoom: 0, x: width / 2, y: height / 2, edge: 0.5, flipped: false, held: false, lift: 0 };
-  const tiles = new Map(), overviews = {};
+  const TILE = 512, MAX_TILES = 200;
+  const state = { left: "", mode: "wipe", zoom: 0, x: width / 2, y: height / 2, edge: 0.5, flipped: false, held: false, lift: 0 };
+  const tiles = new Map(), overviews = {}, shownBefore = new Map();
   let scheduled = false, problem = "";
+  // What is asked of the server besides the place: the cards as they stand, or nothing.
+  const asked = { before: "", after: "" };
 
   const dpr = () => window.devicePixelRatio || 1;
   const size = () => ({ w: stage.clientWidth, h: stage.clientHeight });
@@ -21,31 +25,35 @@
   const scale = () => (state.zoom === 0 ? fit() : state.zoom); // device pixels per image pixel
 
   function picture(which) {
-    const key = which + state.lift;
+    const key = which + state.lift + shapeAsked;
     if (!overviews[key]) {
       const image = new Image();
       image.onload = draw;
       image.onerror = () => { problem = "The picture cannot be rendered now: no worker answers."; draw(); };
-      image.src = "/returns/" + item + "/" + which + "?kind=overview&lift=" + state.lift;
+      image.src = pictures + which + "?kind=overview&lift=" + state.lift + asked.before;
       overviews[key] = image;
     }
     return overviews[key];
   }
 
   function tile(which, tx, ty) {
-    const key = which + "/" + state.lift + "/" + tx + "/" + ty;
+    const place = which + "/" + state.lift + "/" + shapeAsked + "/" + tx + "/" + ty;
+    const key = place + asked[which] + without(which);
     let found = tiles.get(key);
     if (!found) {
       const w = Math.min(TILE, width - tx * TILE), h = Math.min(TILE, height - ty * TILE);
       found = { image: new Image(), ready: false };
-      found.image.onload = () => { found.ready = true; draw(); };
-      found.image.onerror = () => tiles.delete(key);
-      found.image.src = "/returns/" + item + "/" + which + "?x=" + tx * TILE + "&y=" + ty * TILE + "&w=" + w + "&h=" + h + "&lift=" + state.lift;
+      // Until it is there, what was seen at this place before stays: no flash, no jump.
+      found.before = shownBefore.get(place);
+      found.image.onload = () => { found.ready = true; found.before = null; shownBefore.set(place, found.image); problem = ""; draw(); };
+      found.image.onerror = () => { tiles.delete(key); fetchProblem(key, found.image.src); };
+      found.image.src = pictures + which + "?x=" + tx * TILE + "&y=" + ty * TILE + "&w=" + w + "&h=" + h + "&lift=" + state.lift + asked[which] + without(which);
       tiles.set(key, found);
       if (tiles.size > MAX_TILES) {
         const eldest = tiles.keys().next().value;
-        tiles.get(eldest).image.src = "";
+        if (!tiles.get(eldest).ready) tiles.get(eldest).image.src = "";
         tiles.delete(eldest);
+        if (shownBefore.size > 2 * MAX_TILES) shownBefore.delete(shownBefore.keys().next().value);
       }
     } else {
       tiles.delete(key);
@@ -65,13 +73,17 @@
     context.imageSmoothingEnabled = s < 1;
     const overview = picture(which);
     if (overview.complete && overview.naturalWidth) context.drawImage(overview, originX, originY, Math.round(width * s), Math.round(height * s));
-    let exact = s >= 0.5;
-    if (s >= 0.5) {
+    // Below 50 % a draft is enough for large frames; of small ones the tiles are few.
+    const all = s >= 0.5 || Math.ceil(width / TILE) * Math.ceil(height / TILE) <= 40;
+    let exact = all;
+    if (all) {
       const x0 = Math.max(0, Math.floor((left - originX) / s / TILE)), x1 = Math.min(Math.ceil(width / TILE) - 1, Math.floor((left + w - originX) / s / TILE));
       const y0 = Math.max(0, Math.floor((top - originY) / s / TILE)), y1 = Math.min(Math.ceil(height / TILE) - 1, Math.floor((top + h - originY) / s / TILE));
       for (let ty = y0; ty <= y1; ty++) {
         for (let tx = x0; tx <= x1; tx++) {
           const t = tile(which, tx, ty);
+          const stale = !t.ready && t.before;
+          if (stale) context.drawImage(stale, originX + tx * TILE * s, originY + ty * TILE * s, stale.naturalWidth * s, stale.naturalHeight * s);
           if (t.ready) context.drawImage(t.image, originX + tx * TILE * s, originY + ty * TILE * s, t.image.naturalWidth * s, t.image.naturalHeight * s);
           else exact = false;
         }
@@ -95,7 +107,7 @@
     context.fillStyle = "#777777";
     context.fillRect(0, 0, W, H);
     let exact;
-    let leftTag = "before", rightTag = "after · as written";
+    let leftTag = "before", rightTag = cards ? (state.left ? "without " + state.left : "after") : "after · as written";
     if (state.held) {
       exact = paint("before", 0, 0, W, H);
       rightTag = "";
@@ -121,8 +133,9 @@
     tag("[data-right-tag]", rightTag);
     const percent = Math.round(scale() * 100);
     root.querySelector("[data-status]").textContent = problem || percent + " %" + (state.zoom === 0 ? " fit" : "") + " · lift " + state.lift +
-      " · x " + Math.round(state.x).toLocaleString("en") + " y " + Math.round(state.y).toLocaleString("en") + (exact ? "" : scale() < 0.5 ? " · draft" : " · draft, rendering…");
+      " · x " + Math.round(state.x).toLocaleString("en") + " y " + Math.round(state.y).toLocaleString("en") + (exact ? "" : scale() < 0.5 && width * height > 40 * TILE * TILE ? " · draft, not denoised" : " · draft, rendering…");
     canvas.dataset.exact = exact;
+    drawCrop(W, H);
     drawInset();
     root.querySelectorAll("[data-zoom]").forEach((b) => b.setAttribute("aria-pressed", zooms[Number(b.dataset.zoom)] === state.zoom));
     root.querySelectorAll("[data-mode]").forEach((b) => b.setAttribute("aria-pressed", b.dataset.mode === state.mode));
@@ -179,15 +192,205 @@
     draw();
   }
 
+  let shapeAsked = "";
+  const without = (which) => (which === "after" && state.left ? "&without=" + state.left : "");
+
+  // A tile that was refused: the server says why in plain words.
+  async function fetchProblem(key, url) {
+    if (!url || url === location.href) return;
+    try {
+      const answer = await fetch(url);
+      if (!answer.ok) problem = await answer.text();
+    } catch { problem = "The picture cannot be rendered now: no worker answers."; }
+    draw();
+  }
+
+  const GEOMETRY = ["on", "method", "more", "optics", "lens", "distortion", "fringes", "shading", "crop", "left", "top", "width", "height", "turn", "aspect"];
+  function query(names) {
+    const values = new URLSearchParams();
+    for (const [name, value] of new FormData(cards)) {
+      if (!["_csrf", "version", "target"].includes(name) && (!names || names.includes(name))) values.append(name, value);
+    }
+    // The plain rendering needs all numbers to be there, but not the amounts.
+    if (names) for (const name of ["grainKept", "colourNoiseKept", "soft", "disc", "line", "angle", "corners", "fine", "coarse", "rim"]) values.append(name, "0");
+    return "&" + values;
+  }
+
+  const field = (name) => cards.elements[name];
+  function cropShown() {
+    if (!cards || !field("crop").checked || Number(field("turn").value) !== 0) return null;
+    return { left: Number(field("left").value) / 100, top: Number(field("top").value) / 100, width: Number(field("width").value) / 100, height: Number(field("height").value) / 100 };
+  }
+
+  // What lies outside a crop is dimmed; its thirds help to place it.
+  function drawCrop(W, H) {
+    const crop = cropShown();
+    if (!crop || state.mode === "pair" || state.held) return;
+    const s = scale(), x0 = Math.round(W / 2 - state.x * s), y0 = Math.round(H / 2 - state.y * s);
+    const x = x0 + crop.left * width * s, y = y0 + crop.top * height * s, w = crop.width * width * s, h = crop.height * height * s;
+    context.fillStyle = "rgb(119 119 119 / .7)";
+    context.beginPath();
+    context.rect(x0, y0, width * s, height * s);
+    context.rect(x, y, w, h);
+    context.fill("evenodd");
+    context.strokeStyle = "#ffffff";
+    context.lineWidth = 1;
+    context.strokeRect(x, y, w, h);
+    context.globalAlpha = 0.5;
+    context.beginPath();
+    for (const third of [1 / 3, 2 / 3]) {
+      context.moveTo(x + w * third, y); context.lineTo(x + w * third, y + h);
+      context.moveTo(x, y + h * third); context.lineTo(x + w, y + h * third);
+    }
+    context.stroke();
+    context.globalAlpha = 1;
+  }
+
+  // Which edges of the crop are near a place of the canvas, in CSS pixels.
+  function cropEdges(px, py) {
+    const crop = cropShown();
+    if (!crop) return null;
+    const s = scale() / dpr(), { w, h } = size();
+    const x0 = w / 2 - state.x * s, y0 = h / 2 - state.y * s;
+    const l = x0 + crop.left * width * s, t = y0 + crop.top * height * s, r = l + crop.width * width * s, b = t + crop.height * height * s;
+    const near = 8, across = px > l - near && px < r + near, down = py > t - near && py < b + near;
+    const edges = { left: down && Math.abs(px - l) < near, right: down && Math.abs(px - r) < near, top: across && Math.abs(py - t) < near, bottom: across && Math.abs(py - b) < near };
+    return edges.left || edges.right || edges.top || edges.bottom ? edges : null;
+  }
+
+  function ratio() {
+    const named = { "3:2": 1.5, "4:3": 4 / 3, "1:1": 1, "16:9": 16 / 9, "ISO paper": Math.SQRT2, camera: width / height }[field("aspect").value];
+    return named ? (width >= height ? named : 1 / named) : 0;
+  }
+
+  function setCrop(crop) {
+    const two = (v) => String(Math.round(v * 10000) / 100);
+    field("left").value = two(crop.left);
+    field("top").value = two(crop.top);
+    field("width").value = two(crop.width);
+    field("height").value = two(crop.height);
+  }
+
+  function dragCrop(edges, dx, dy) {
+    const c = cropShown();
+    let l = c.left, t = c.top, r = c.left + c.width, b = c.top + c.height;
+    if (edges.left) l = Math.min(r - 0.05, Math.max(0, l + dx));
+    if (edges.right) r = Math.max(l + 0.05, Math.min(1, r + dx));
+    if (edges.top) t = Math.min(b - 0.05, Math.max(0, t + dy));
+    if (edges.bottom) b = Math.max(t + 0.05, Math.min(1, b + dy));
+    setCrop(locked({ left: l, top: t, width: r - l, height: b - t }, edges));
+  }
+
+  // Keeps the aspect: the side that was not dragged follows, within the frame.
+  function locked(crop, edges) {
+    const wanted = ratio();
+    if (!wanted) return crop;
+    const across = edges.left || edges.right;
+    let w = across ? crop.width : (crop.height * height * wanted) / width;
+    let h = across ? (crop.width * width) / wanted / height : crop.height;
+    const fitting = Math.min(1, (edges.left ? crop.left + crop.width : 1 - crop.left) / w, (edges.top ? crop.top + crop.height : 1 - crop.top) / h);
+    w *= fitting;
+    h *= fitting;
+    return { left: edges.left ? crop.left + crop.width - w : crop.left, top: edges.top ? crop.top + crop.height - h : crop.top, width: w, height: h };
+  }
+
+  function sizes() {
+    const out = root.querySelector("[data-out-size]");
+    if (!out) return;
+    const crop = cropShown();
+    const w = Math.round(width * (crop ? crop.width : 1)), h = Math.round(height * (crop ? crop.height : 1));
+    out.textContent = w.toLocaleString("en") + " × " + h.toLocaleString("en") + " px";
+    root.querySelectorAll("[data-ppi]").forEach((row) => {
+      const cm = (px) => ((px / Number(row.dataset.ppi)) * 2.54).toFixed(0);
+      row.children[1].textContent = cm(w) + " × " + cm(h);
+      row.children[2].textContent = cm(2 * w) + " × " + cm(2 * h);
+    });
+  }
+
+  // The cards were changed: ask for their pictures. Geometry may change the picture's size.
+  let asking = 0;
+  async function changed(first) {
+    cards.querySelectorAll(".mesh").forEach((mesh) => { mesh.querySelector("span").textContent = mesh.querySelector("input").checked ? "on" : "off"; });
+    sizes();
+    if (!first && !root.querySelector("[data-at-once]").checked) return;
+    const mine = ++asking;
+    const geometry = query(GEOMETRY);
+    if (first || geometry !== asked.before) {
+      const answer = await fetch(root.dataset.shape + "?" + query().slice(1));
+      if (mine !== asking) return;
+      if (!answer.ok) {
+        problem = answer.headers.get("content-type")?.startsWith("text/plain") ? await answer.text() : "These amounts cannot be shown: check the crop and the numbers.";
+        draw();
+        return;
+      }
+      const shape = await answer.json();
+      if (shape.width !== width || shape.height !== height) {
+        state.x *= shape.width / width;
+        state.y *= shape.height / height;
+        width = shape.width;
+        height = shape.height;
+      }
+      const found = root.querySelector("[data-lens-found]");
+      const reported = found.dataset.reported;
+      found.textContent = shape.lens || (reported ? "▲ " + reported + ": not found; type its name" : "the camera reports no lens: type its name");
+      shapeAsked = geometry;
+    }
+    problem = "";
+    asked.before = geometry;
+    asked.after = query();
+    sizes();
+    draw();
+  }
+
+  if (cards) {
+    let waiting = 0;
+    const soon = () => { clearTimeout(waiting); waiting = setTimeout(changed, 120); };
+    cards.addEventListener("input", soon);
+    cards.addEventListener("change", soon);
+    root.querySelector("[data-at-once]").addEventListener("change", soon);
+    cards.elements.aspect.addEventListener("change", () => { const crop = cropShown(); if (crop) { setCrop(locked(crop, { right: true })); soon(); } });
+    cards.querySelector("[data-suggest]")?.addEventListener("click", (event) => {
+      for (const name of ["soft", "disc", "line", "angle", "corners"]) field(name).value = event.target.dataset[name];
+      field("sharpen").checked = true;
+      soon();
+    });
+    cards.querySelectorAll("[data-hold]").forEach((title) => {
+      title.addEventListener("pointerdown", () => { state.left = title.dataset.hold; draw(); });
+      for (const end of ["pointerup", "pointerleave"]) title.addEventListener(end, () => { if (state.left) { state.left = ""; draw(); } });
+    });
+    const panel = document.getElementById("reading"), button = root.querySelector("[data-panel-button]");
+    button.addEventListener("click", () => { panel.hidden = !panel.hidden; button.setAttribute("aria-expanded", !panel.hidden); });
+    const fold = root.querySelector("[data-fold]");
+    fold.addEventListener("click", () => {
+      const folded = root.querySelector("[data-cards]").classList.toggle("folded");
+      fold.textContent = folded ? "Unfold cards" : "Fold cards";
+      fold.setAttribute("aria-expanded", !folded);
+    });
+    document.addEventListener("keydown", (event) => {
+      if (event.target.closest("input, select, textarea, dialog[open]") || event.ctrlKey || event.metaKey || event.altKey) return;
+      if (event.key === "b" || event.key === "B") fold.click();
+    });
+    asked.before = query(GEOMETRY);
+    asked.after = query();
+    changed(true);
+  }
+
   let dragging = null;
   canvas.addEventListener("pointerdown", (event) => {
     canvas.setPointerCapture(event.pointerId);
     const nearEdge = state.mode === "wipe" && Math.abs(event.offsetX - size().w * state.edge) < 10;
-    dragging = { edge: nearEdge, x: event.clientX, y: event.clientY };
+    const edges = nearEdge ? null : cropEdges(event.offsetX, event.offsetY);
+    dragging = { edge: nearEdge, crop: edges, x: event.clientX, y: event.clientY };
   });
   canvas.addEventListener("pointermove", (event) => {
     if (!dragging) return;
-    if (dragging.edge) state.edge = Math.min(1, Math.max(0, event.offsetX / size().w));
+    if (dragging.crop) {
+      const s = scale() / dpr();
+      dragCrop(dragging.crop, (event.clientX - dragging.x) / s / width, (event.clientY - dragging.y) / s / height);
+      dragging.x = event.clientX;
+      dragging.y = event.clientY;
+      sizes();
+    } else if (dragging.edge) state.edge = Math.min(1, Math.max(0, event.offsetX / size().w));
     else {
       state.x -= ((event.clientX - dragging.x) * dpr()) / scale();
       state.y -= ((event.clientY - dragging.y) * dpr()) / scale();
@@ -196,7 +399,10 @@
     }
     draw();
   });
-  canvas.addEventListener("pointerup", () => { dragging = null; });
+  canvas.addEventListener("pointerup", () => {
+    if (dragging?.crop) cards.dispatchEvent(new Event("change"));
+    dragging = null;
+  });
   canvas.addEventListener("wheel", (event) => {
     event.preventDefault();
     if (event.ctrlKey) return step(event.deltaY < 0 ? 1 : -1);
@@ -247,8 +453,8 @@
       state.y += pan[1] * shown.h * 0.2;
       event.preventDefault();
       draw();
-    } else if (key === "ArrowLeft" && root.dataset.previous) location.href = "/returns/" + root.dataset.previous;
-    else if (key === "ArrowRight" && root.dataset.next) location.href = "/returns/" + root.dataset.next;
+    } else if (key === "ArrowLeft" && root.dataset.previous) location.href = neighbours + root.dataset.previous;
+    else if (key === "ArrowRight" && root.dataset.next) location.href = neighbours + root.dataset.next;
   });
   document.addEventListener("keyup", (event) => { if (event.key === " ") { state.held = false; draw(); } });
   new ResizeObserver(draw).observe(stage);

@@ -3,11 +3,8 @@ package org.rainsieve.web;
 import static com.microsoft.playwright.assertions.PlaywrightAssertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThat;
 
-import com.microsoft.playwright.Browser;
-import com.microsoft.playwright.BrowserType;
 import com.microsoft.playwright.Locator;
 import com.microsoft.playwright.Page;
-import com.microsoft.playwright.Playwright;
 import com.microsoft.playwright.assertions.LocatorAssertions;
 import com.microsoft.playwright.options.AriaRole;
 import java.io.IOException;
@@ -40,43 +37,21 @@ class DemoIT {
     static Path home;
 
     private static LiveApplication application;
-    private static Playwright playwright;
-    private static Browser browser;
+    private static LiveBrowser browser;
     private static Page page;
-    private static final List<String> PROBLEMS = new ArrayList<>();
 
     @BeforeAll
     static void start() throws IOException {
         // One burst of the first shoot is enough, but the pictures show all.
         application = new LiveApplication("demo", home, PICTURES == null ? Map.of("SIEVE_DEMO_BURSTS", "1") : Map.of());
-        playwright = Playwright.create(
-                new Playwright.CreateOptions().setEnv(Map.of("PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD", "1")));
-        browser = playwright
-                .chromium()
-                .launch(new BrowserType.LaunchOptions()
-                        .setExecutablePath(Path.of("/usr/bin/chromium"))
-                        .setArgs(List.of(
-                                "--headless",
-                                "--no-sandbox",
-                                "--disable-gpu",
-                                "--disable-quic",
-                                "--no-first-run",
-                                "--disable-background-networking",
-                                "--disable-component-update",
-                                "--disable-sync")));
-        page = browser.newPage(new Browser.NewPageOptions().setViewportSize(1280, 800));
-        page.onConsoleMessage(message -> {
-            if (message.type().equals("error")) {
-                PROBLEMS.add(message.text());
-            }
-        });
-        page.onPageError(PROBLEMS::add);
+        browser = new LiveBrowser();
+        page = browser.page;
     }
 
     @AfterAll
     static void stop() {
-        if (playwright != null) {
-            playwright.close();
+        if (browser != null) {
+            browser.close();
         }
         if (application != null) {
             application.close();
@@ -157,17 +132,23 @@ class DemoIT {
         page.getByRole(AriaRole.BUTTON, new Page.GetByRoleOptions().setName("Undo"))
                 .click();
         assertThat(page.getByLabel("Grain kept in percent").nth(1)).hasValue(suggested);
-        page.keyboard().press("Shift+U");
+        press("Shift+U");
         assertThat(page.getByLabel("Grain kept in percent").nth(1)).hasValue("27");
-        page.keyboard().press("u");
+        press("u");
         assertThat(page.getByLabel("Grain kept in percent").nth(1)).hasValue(suggested);
         page.locator("[data-starter]")
                 .filter(new Locator.FilterOptions().setHasText("Stars"))
                 .getByText("Begin from it")
                 .click();
         assertThat(page.getByLabel("Grain kept in percent").nth(1)).not().hasValue(suggested);
-        page.keyboard().press("u");
+        press("u");
         assertThat(page.getByLabel("Grain kept in percent").nth(1)).hasValue(suggested);
+    }
+
+    /** Once the page's scripts listen. */
+    private static void press(String key) {
+        page.waitForLoadState();
+        page.keyboard().press(key);
     }
 
     /** Files chosen on the page are brought in with progress and open as a shoot of their own. */
@@ -263,7 +244,7 @@ class DemoIT {
         page.keyboard().press("l");
         exact();
         assertThat(page.locator("[data-status]")).containsText("lift 1");
-        assertThat(PROBLEMS).as("messages on the browser's console").isEmpty();
+        assertThat(browser.problems).as("messages on the browser's console").isEmpty();
     }
 
     /** The pictures in the documentation show the other shoot, which takes longer to draw. */

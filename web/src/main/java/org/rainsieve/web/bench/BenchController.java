@@ -1,25 +1,19 @@
 package org.rainsieve.web.bench;
 
-import java.io.IOException;
-import java.net.URI;
-import java.net.http.HttpClient;
-import java.net.http.HttpRequest;
-import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.LinkOption;
 import java.nio.file.Path;
-import java.time.Duration;
 import java.util.List;
+import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.pipeline.ResolvedSettings;
+import org.rainsieve.pipeline.Steps;
 import org.rainsieve.web.run.ItemRow;
 import org.rainsieve.web.run.RunService;
-import org.rainsieve.web.run.WorkerRow;
 import org.rainsieve.web.setup.NotFoundException;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
 import org.springframework.core.io.FileSystemResource;
 import org.springframework.core.io.Resource;
-import org.springframework.http.CacheControl;
 import org.springframework.http.ContentDisposition;
 import org.springframework.http.MediaType;
 import org.springframework.http.ResponseEntity;
@@ -34,10 +28,10 @@ import org.springframework.web.bind.annotation.RequestParam;
 @ConditionalOnWebApplication
 class BenchController {
     private final RunService runs;
-    private final HttpClient client =
-            HttpClient.newBuilder().connectTimeout(Duration.ofSeconds(2)).build();
+    private final Pictures pictures;
 
-    BenchController(RunService runs) {
+    BenchController(RunService runs, Pictures pictures) {
+        this.pictures = pictures;
         this.runs = runs;
     }
 
@@ -55,7 +49,11 @@ class BenchController {
             place++;
         }
         model.addAttribute("item", row);
-        model.addAttribute("settings", ResolvedSettings.ofJson(row.settings()));
+        ResolvedSettings settings = ResolvedSettings.ofJson(row.settings());
+        EnlargeSettings.Size size = Steps.size(row.width(), row.height(), settings.crop(), settings.enlarge());
+        model.addAttribute("settings", settings);
+        model.addAttribute("width", size.width());
+        model.addAttribute("height", size.height());
         model.addAttribute("previous", place > 0 ? returned.get(place - 1).id() : null);
         model.addAttribute(
                 "next", place + 1 < returned.size() ? returned.get(place + 1).id() : null);
@@ -95,37 +93,6 @@ class BenchController {
             @RequestParam(defaultValue = "0") int h,
             @RequestParam(defaultValue = "0") double lift)
             throws InterruptedException {
-        if (!which.equals("before") && !which.equals("after")) {
-            throw new NotFoundException("There is no such picture.");
-        }
-        boolean overview = kind.equals("overview");
-        String query = "/region?item=" + item + "&which=" + which + "&kind=" + (overview ? "overview" : "region")
-                + "&x=" + x + "&y=" + y + "&w=" + w + "&h=" + h + "&lift=" + lift;
-        // A worker that was killed is listed until its lease ends: ask the next one.
-        for (WorkerRow worker : runs.workers()) {
-            HttpRequest request = HttpRequest.newBuilder(URI.create(worker.address() + query))
-                    .header("X-Sieve-Secret", worker.secret())
-                    .timeout(Duration.ofSeconds(60))
-                    .build();
-            try {
-                HttpResponse<byte[]> answer = client.send(request, HttpResponse.BodyHandlers.ofByteArray());
-                if (answer.statusCode() != 200) {
-                    return ResponseEntity.status(answer.statusCode() == 404 ? 404 : 422)
-                            .contentType(MediaType.TEXT_PLAIN)
-                            .body(answer.body());
-                }
-                return ResponseEntity.ok()
-                        .contentType(overview ? MediaType.IMAGE_JPEG : MediaType.IMAGE_PNG)
-                        .cacheControl(
-                                CacheControl.maxAge(Duration.ofMinutes(10)).cachePrivate())
-                        .body(answer.body());
-            } catch (IOException e) {
-                continue;
-            }
-        }
-        return ResponseEntity.status(503)
-                .contentType(MediaType.TEXT_PLAIN)
-                .body("No worker is running, so nothing can be rendered. Start one with ./sieve worker."
-                        .getBytes(StandardCharsets.UTF_8));
+        return pictures.render("item=" + item, new View(which, kind, x, y, w, h, lift), "");
     }
 }

@@ -1,44 +1,70 @@
 package org.rainsieve.web.bench;
 
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
+import java.util.concurrent.ConcurrentHashMap;
 import org.rainsieve.book.Change;
+import org.rainsieve.book.FrameSteps;
 import org.rainsieve.book.Page;
+import org.rainsieve.book.Rung;
 import org.rainsieve.book.Suggestion;
+import org.rainsieve.crop.CropSettings;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.denoise.Methods;
+import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.frame.CfaPattern;
+import org.rainsieve.noise.DefectMap;
+import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.optics.LensChoice;
+import org.rainsieve.optics.LensProfile;
+import org.rainsieve.pipeline.ResolvedSettings;
+import org.rainsieve.pipeline.Steps;
 import org.rainsieve.reading.FocusMap;
+import org.rainsieve.sharpen.SharpenSettings;
 import org.rainsieve.web.book.BookService;
+import org.rainsieve.web.lens.LensService;
 import org.rainsieve.web.setup.NotFoundException;
 import org.rainsieve.web.setup.NotPossibleException;
 import org.rainsieve.web.shoot.ContactSheet;
 import org.rainsieve.web.shoot.FrameForWork;
 import org.rainsieve.web.shoot.FrameOnSheet;
+import org.rainsieve.web.shoot.InForce;
 import org.rainsieve.web.shoot.ShootService;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
+import org.springframework.http.ResponseEntity;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.ResponseBody;
 
 /** One frame: what was read on it, the settings it takes, and changing them for it, its rung or its camera. */
 @Controller
 @ConditionalOnWebApplication
 class FrameController {
     private static final int MAP_WIDTH = 480;
+    private static final long BASIS_MS = 5000;
+    private static final int MOST_BASES = 100;
+
+    private final Map<List<Object>, Basis> bases = new ConcurrentHashMap<>();
 
     private final ShootService shoots;
     private final ContactSheet sheets;
     private final BookService book;
+    private final LensService lenses;
+    private final Pictures pictures;
 
-    FrameController(ShootService shoots, ContactSheet sheets, BookService book) {
+    FrameController(ShootService shoots, ContactSheet sheets, BookService book, LensService lenses, Pictures pictures) {
         this.shoots = shoots;
         this.sheets = sheets;
         this.book = book;
+        this.lenses = lenses;
+        this.pictures = pictures;
     }
 
     /** What a change can be written to, and how many frames that follows. */
@@ -88,6 +114,19 @@ class FrameController {
                         .toList());
         model.addAttribute(
                 "cells", shoots.focusMap(id).map(map -> cells(map, frame)).orElse(List.of()));
+        FrameSteps steps = on.steps();
+        LensChoice lens = lenses.choice(frame.camera(), frame.reportedLens());
+        model.addAttribute("sharpen", on.sharpen());
+        model.addAttribute("suggestedSharpen", Suggestion.sharpen(on.reading()));
+        model.addAttribute("lens", lens);
+        model.addAttribute(
+                "lensFound", lenses.lens(frame, lens).map(LensProfile::name).orElse(""));
+        model.addAttribute("lensCandidates", lenses.candidates(frame));
+        model.addAttribute("lensFrames", shoots.framesOf(frame.camera(), frame.reportedLens()));
+        model.addAttribute("crop", steps.crop());
+        List<Rung> ladder = new ArrayList<>(page.page().rungs());
+        Collections.reverse(ladder); // the highest stands on top, as on a ladder
+        model.addAttribute("ladder", ladder);
         model.addAttribute("mapHeight", MAP_WIDTH * frame.height() / frame.width());
         return "frame";
     }
@@ -97,9 +136,9 @@ class FrameController {
         int nearest = page.nearest(ei).ei();
         List<Double> followers = shoots.exposureIndices(frame.camera());
         List<Target> targets = new ArrayList<>();
-        targets.add(new Target("frame", "this frame only, as its own settings", 1));
+        targets.add(new Target("frame", "this frame", 1));
         targets.add(new Target(
-                "rung", String.format(Locale.ROOT, "the rung at EI %,d", nearest), touched(page, nearest, followers)));
+                "rung", String.format(Locale.ROOT, "rung at EI %,d", nearest), touched(page, nearest, followers)));
         int here = (int) Math.max(1, Math.round(ei));
         if (here != nearest) {
             targets.add(new Target(
@@ -107,7 +146,7 @@ class FrameController {
                     String.format(Locale.ROOT, "a new rung here, at EI %,d", here),
                     touched(page, here, followers)));
         }
-        targets.add(new Target("camera", "the whole camera, as an offset", followers.size()));
+        targets.add(new Target("camera", "whole camera", followers.size()));
         return targets;
     }
 
@@ -138,21 +177,8 @@ class FrameController {
     }
 
     @PostMapping("/frames/{id}/settings")
-    String change(
-            @PathVariable long id,
-            @RequestParam String target,
-            @RequestParam long version,
-            @RequestParam boolean on,
-            @RequestParam String method,
-            @RequestParam double grainKept,
-            @RequestParam double colourNoiseKept) {
+    String change(@PathVariable long id, @RequestParam String target, @RequestParam long version, StepsForm form) {
         FrameForWork frame = shoots.frame(id);
-        DenoiseSettings wanted;
-        try {
-            wanted = new DenoiseSettings(on, method, grainKept, colourNoiseKept);
-        } catch (IllegalArgumentException e) {
-            throw new NotPossibleException(e.getMessage() + ". Nothing was saved; go back and correct it.");
-        }
         Change.Target wider = switch (target) {
             case "frame" -> null;
             case "rung" -> Change.Target.RUNG;
@@ -162,25 +188,152 @@ class FrameController {
                 throw new NotPossibleException(
                         "A change applies to this frame, its rung, a new rung or the whole camera.");
         };
+        FrameSteps before = ShootService.steps(frame.steps());
+        Wanted wanted = wanted(frame, form, before);
+        if (form.complete()) {
+            lenses.choose(frame.camera(), frame.reportedLens(), wanted.lens);
+        }
+        Page page = book.page(frame.camera()).page();
+        FrameSteps after;
         if (wider == null) {
-            shoots.setOwnSettings(id, wanted);
+            // What is as its rung has it goes on following it.
+            after = new FrameSteps(
+                    wanted.denoise.equals(page.at(frame.ei())) ? null : wanted.denoise,
+                    wanted.sharpen.equals(page.sharpenAt(frame.ei())) ? null : wanted.sharpen,
+                    wanted.crop);
         } else {
-            Page page = book.page(frame.camera()).page();
             String from = "chosen on " + frame.name();
             book.save(
-                    Change.apply(page, wider, frame.ei(), wanted, from),
+                    Change.apply(page, wider, frame.ei(), wanted.denoise, wanted.sharpen, from),
                     version,
                     from + ", for " + target.replace("-", " "));
-            if (frame.ownSettings() != null) {
-                shoots.setOwnSettings(id, null); // it follows what was just chosen on it
-            }
+            after = new FrameSteps(null, null, wanted.crop); // it follows what was just chosen on it
+        }
+        if (!after.equals(before)) {
+            shoots.setSteps(id, after);
         }
         return "redirect:/frames/" + id;
     }
 
+    private record Wanted(DenoiseSettings denoise, SharpenSettings sharpen, LensChoice lens, CropSettings crop) {}
+
+    private Wanted wanted(FrameForWork frame, StepsForm form, FrameSteps before) {
+        try {
+            DenoiseSettings denoise = form.denoiseSettings();
+            if (!form.complete()) {
+                return new Wanted(
+                        denoise,
+                        new InForce(shoots, book).sharpen(frame.camera(), frame.ei(), before),
+                        lenses.choice(frame.camera(), frame.reportedLens()),
+                        before.crop());
+            }
+            return new Wanted(denoise, form.sharpenSettings(), form.lensChoice(), form.cropSettings());
+        } catch (IllegalArgumentException e) {
+            throw new NotPossibleException(e.getMessage() + ". Nothing was saved; go back and correct it.");
+        }
+    }
+
+    /** How large the picture comes out with the cards as they stand, and which lens was found. */
+    @GetMapping("/frames/{id}/shape")
+    @ResponseBody
+    Map<String, Object> shape(@PathVariable long id, StepsForm form) {
+        FrameForWork frame = shoots.frame(id);
+        Wanted wanted = wanted(frame, form, ShootService.steps(frame.steps()));
+        try {
+            EnlargeSettings.Size size = Steps.size(frame.width(), frame.height(), wanted.crop, EnlargeSettings.OFF);
+            return Map.of(
+                    "width",
+                    size.width(),
+                    "height",
+                    size.height(),
+                    "lens",
+                    lenses.lens(frame, wanted.lens).map(LensProfile::name).orElse(""));
+        } catch (IllegalArgumentException e) {
+            throw new NotPossibleException(e.getMessage());
+        }
+    }
+
+    /** A region, or the whole picture reduced, as the cards stand: before, or after all steps but the one left out. */
+    @GetMapping("/frames/{id}/picture/{which}")
+    ResponseEntity<byte[]> picture(
+            @PathVariable long id,
+            @PathVariable String which,
+            @RequestParam(defaultValue = "region") String kind,
+            @RequestParam(defaultValue = "0") int x,
+            @RequestParam(defaultValue = "0") int y,
+            @RequestParam(defaultValue = "0") int w,
+            @RequestParam(defaultValue = "0") int h,
+            @RequestParam(defaultValue = "0") double lift,
+            @RequestParam(defaultValue = "") String without,
+            StepsForm form)
+            throws InterruptedException {
+        View view = new View(which, kind, x, y, w, h, lift);
+        FrameForWork frame = shoots.frame(id);
+        Wanted wanted;
+        try {
+            wanted = wanted(frame, form, ShootService.steps(frame.steps()));
+        } catch (NotPossibleException e) {
+            return Pictures.inWords(422, e.getMessage());
+        }
+        Basis basis = basis(frame);
+        DenoiseSettings denoise = wanted.denoise;
+        ResolvedSettings settings = ResolvedSettings.of(
+                        frame.ei(),
+                        basis.law,
+                        without.equals("denoise")
+                                ? new DenoiseSettings(denoise.on(), denoise.method(), 100, 100)
+                                : denoise,
+                        basis.model,
+                        basis.defects,
+                        basis.pattern)
+                .with(
+                        without.equals("sharpen") ? SharpenSettings.OFF : wanted.sharpen,
+                        without.equals("optics") ? null : lenses.settings(frame, wanted.lens),
+                        wanted.crop,
+                        null);
+        return pictures.render("frame=" + id, view, settings.toJson());
+    }
+
+    /** What the book says for a frame's camera besides amounts. */
+    private record Basis(NoiseModel law, String model, DefectMap defects, CfaPattern pattern, long madeAtMs) {}
+
+    /** Pooled over all frames of the camera, so not anew for each of the many regions of one look. */
+    private Basis basis(FrameForWork frame) {
+        if (bases.size() > MOST_BASES) {
+            bases.clear();
+        }
+        return bases.compute(
+                List.of(frame.camera(), frame.iso(), frame.width(), frame.height()),
+                (key, known) -> known != null && System.currentTimeMillis() - known.madeAtMs < BASIS_MS
+                        ? known
+                        : newBasis(frame));
+    }
+
+    private Basis newBasis(FrameForWork frame) {
+        InForce inForce = new InForce(shoots, book);
+        return new Basis(
+                inForce.law(frame.camera(), frame.iso()),
+                inForce.page(frame.camera()).model(),
+                inForce.defects(frame.camera(), frame.width(), frame.height()),
+                inForce.pattern(frame.camera()),
+                System.currentTimeMillis());
+    }
+
     @PostMapping("/frames/{id}/follow")
     String follow(@PathVariable long id) {
-        shoots.setOwnSettings(id, null);
+        shoots.setSteps(id, ShootService.steps(shoots.frame(id).steps()).following());
+        return "redirect:/frames/" + id;
+    }
+
+    @PostMapping("/frames/{id}/undo")
+    String undo(@PathVariable long id) {
+        shoots.undoSteps(id);
+        return "redirect:/frames/" + id;
+    }
+
+    @PostMapping("/frames/{id}/redo")
+    String redo(@PathVariable long id) {
+        shoots.redoSteps(id);
         return "redirect:/frames/" + id;
     }
 
@@ -188,8 +341,11 @@ class FrameController {
     @PostMapping("/frames/{id}/denoise-off")
     String denoiseOff(@PathVariable long id) {
         FrameForWork frame = shoots.frame(id);
-        shoots.setOwnSettings(
-                id, Suggestion.denoisedBefore(book.page(frame.camera()).page().at(frame.ei())));
+        shoots.setSteps(
+                id,
+                ShootService.steps(frame.steps())
+                        .withDenoise(Suggestion.denoisedBefore(
+                                book.page(frame.camera()).page().at(frame.ei()))));
         return "redirect:/shoots/" + frame.shootId() + "#strays";
     }
 

@@ -63,7 +63,7 @@ class BookController {
             model.addAttribute("starters", book.starters());
             model.addAttribute("defects", book.defects(chosen).orElse(null));
             model.addAttribute("apart", book.apart(chosen).orElse(null));
-            model.addAttribute("models", Methods.models());
+            model.addAttribute("models", Methods.models(book.pattern(chosen)));
             model.addAttribute("engine", ResolvedSettings.ENGINE);
         }
         return "book";
@@ -113,10 +113,17 @@ class BookController {
 
     /** A rung that was not changed keeps where its values come from. */
     private static Rung rung(Page page, int ei, DenoiseSettings settings) {
-        return page.rungs().stream()
-                .filter(rung -> rung.ei() == ei && rung.denoise().equals(settings))
+        Rung before = page.rungs().stream()
+                .filter(rung -> rung.ei() == ei)
                 .findFirst()
-                .orElse(new Rung(ei, settings, Origin.chosen("typed in the book")));
+                .orElse(null);
+        return before != null && before.denoise().equals(settings)
+                ? before
+                : new Rung(
+                        ei,
+                        settings,
+                        before == null ? page.sharpenAt(ei) : before.sharpen(),
+                        Origin.chosen("typed in the book"));
     }
 
     private static String toPage(String camera) {

@@ -71,7 +71,7 @@ public class BookService {
         PageInForce inForce = page(camera);
         Page page = inForce.page();
         if (page.engine().isEmpty()) {
-            page = page.pinned(ResolvedSettings.ENGINE, Methods.newestModel());
+            page = page.pinned(ResolvedSettings.ENGINE, Methods.newestModel(pattern(camera)));
             bound(inForce.version(), page);
         } else if (!page.engine().equals(ResolvedSettings.ENGINE)) {
             throw new NotPossibleException("The page of " + camera + " is bound to " + page.engine() + ", and this is "
@@ -242,7 +242,10 @@ public class BookService {
         save(
                 page.withRungs(page.rungs().stream()
                         .map(rung -> new Rung(
-                                rung.ei(), rung.denoise(), rung.origin().seen()))
+                                rung.ei(),
+                                rung.denoise(),
+                                rung.sharpen(),
+                                rung.origin().seen()))
                         .toList()),
                 shownVersion,
                 "suggested values looked at");
@@ -250,7 +253,7 @@ public class BookService {
 
     /** Binds a page to the present engine and one of the models, on purpose. */
     public void bind(String camera, long shownVersion, String model) {
-        if (!Methods.models().contains(model)) {
+        if (!Methods.models(pattern(camera)).contains(model)) {
             throw new NotPossibleException("There is no such model.");
         }
         save(

@@ -255,7 +255,8 @@ public final class ProcessCommand {
                     frame,
                     originalName,
                     opened.sha256(),
-                    ResolvedSettings.of(ei, noise, denoise),
+                    ResolvedSettings.of(ei, noise, denoise, frame.capture().pattern())
+                            .with(inForce.sharpenAt(ei), null, null, null),
                     DefectMap.EMPTY,
                     1,
                     temporary,

@@ -8,6 +8,8 @@ import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.ScheduledFuture;
 import java.util.concurrent.TimeUnit;
+import org.rainsieve.enlarge.EnlargeSettings;
+import org.rainsieve.web.setup.NotPossibleException;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
 import org.springframework.http.MediaType;
 import org.springframework.stereotype.Controller;
@@ -23,6 +25,9 @@ import org.springframework.web.servlet.mvc.method.annotation.SseEmitter;
 @Controller
 @ConditionalOnWebApplication
 class RunController {
+    /** Of JPEGs whose quality nobody tells. (Common practice.) */
+    private static final int JPEG_QUALITY = 60;
+
     private static final long EVENT_MS = 500;
 
     private final RunService runs;
@@ -47,14 +52,36 @@ class RunController {
     String start(
             @RequestParam long shoot,
             @RequestParam(defaultValue = "beside") String destination,
-            @RequestParam(defaultValue = "false") boolean evenGrain) {
-        return "redirect:/runs/" + runs.start(shoot, destination, evenGrain);
+            @RequestParam(defaultValue = "false") boolean evenGrain,
+            @RequestParam(defaultValue = "") String enlargeBy,
+            @RequestParam(defaultValue = "2") double enlargeValue,
+            @RequestParam(defaultValue = "300") double ppi,
+            @RequestParam(defaultValue = "NATURAL") EnlargeSettings.Edges edges,
+            @RequestParam(defaultValue = "false") boolean blockEdges) {
+        EnlargeSettings enlarge;
+        try {
+            enlarge = enlargeBy.isEmpty()
+                    ? EnlargeSettings.OFF
+                    : new EnlargeSettings(
+                            true,
+                            EnlargeSettings.By.valueOf(enlargeBy),
+                            enlargeValue,
+                            ppi,
+                            edges,
+                            blockEdges,
+                            JPEG_QUALITY,
+                            0);
+        } catch (IllegalArgumentException e) {
+            throw new NotPossibleException(e.getMessage() + ". No run was started.");
+        }
+        return "redirect:/runs/" + runs.start(shoot, destination, evenGrain, enlarge);
     }
 
     @GetMapping("/runs/{id}")
     String one(@PathVariable long id, Model model) {
         model.addAttribute("run", runs.run(id));
         model.addAttribute("items", runs.items(id));
+        model.addAttribute("steps", runs.stepsOf(id));
         model.addAttribute("evenness", runs.evenness(id));
         return "run";
     }

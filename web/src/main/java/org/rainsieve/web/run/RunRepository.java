@@ -15,10 +15,10 @@ class RunRepository {
         this.db = db;
     }
 
-    long addRun(long shootId, String destination, boolean evenGrain) {
+    long addRun(long shootId, String destination, boolean evenGrain, String enlarge) {
         var keys = new org.springframework.jdbc.support.GeneratedKeyHolder();
-        db.sql("INSERT INTO run (shoot_id, destination, even_grain) VALUES (?, ?, ?)")
-                .params(shootId, destination, evenGrain)
+        db.sql("INSERT INTO run (shoot_id, destination, even_grain, enlarge) VALUES (?, ?, ?, ?)")
+                .params(shootId, destination, evenGrain, enlarge)
                 .update(keys);
         return keys.getKey().longValue();
     }
@@ -255,5 +255,20 @@ class RunRepository {
                           EXISTS (SELECT 1 FROM item i WHERE i.worker_id = w.id AND i.state = 'taken') AS busy
                         FROM worker w WHERE w.seen_at > NOW(3) - INTERVAL ? MICROSECOND ORDER BY w.seen_at DESC
                         """).param(leaseMs * 1000).query(WorkerRow.class).list();
+    }
+
+    /** How many of a run's items have each step on. */
+    record StepCounts(int items, int denoise, int sharpen, int optics, int crop, int enlarge) {}
+
+    StepCounts stepCounts(long runId) {
+        return db.sql("""
+                        SELECT COUNT(*) AS items,
+                               COALESCE(SUM(JSON_EXTRACT(settings, '$.denoise.on') = true), 0) AS denoise,
+                               COALESCE(SUM(JSON_EXTRACT(settings, '$.sharpen.on') = true), 0) AS sharpen,
+                               COALESCE(SUM(JSON_EXTRACT(settings, '$.optics.on') = true), 0) AS optics,
+                               COALESCE(SUM(JSON_EXTRACT(settings, '$.crop.on') = true), 0) AS crop,
+                               COALESCE(SUM(JSON_EXTRACT(settings, '$.enlarge.on') = true), 0) AS enlarge
+                        FROM item WHERE run_id = ?
+                        """).param(runId).query(StepCounts.class).single();
     }
 }

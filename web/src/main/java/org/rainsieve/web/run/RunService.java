@@ -8,15 +8,21 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
+import java.util.stream.Stream;
 import org.rainsieve.book.EvenGrain;
+import org.rainsieve.book.FrameSteps;
 import org.rainsieve.book.Page;
+import org.rainsieve.crop.CropSettings;
 import org.rainsieve.denoise.DenoiseSettings;
+import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.measure.Evenness;
 import org.rainsieve.noise.NoiseLaw;
 import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.optics.LensChoice;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.ReturnWriter;
 import org.rainsieve.web.book.BookService;
+import org.rainsieve.web.lens.LensService;
 import org.rainsieve.web.setup.NotFoundException;
 import org.rainsieve.web.setup.NotPossibleException;
 import org.rainsieve.web.setup.SieveProperties;
@@ -25,10 +31,13 @@ import org.rainsieve.web.shoot.InForce;
 import org.rainsieve.web.shoot.ShootService;
 import org.springframework.stereotype.Service;
 import org.springframework.transaction.annotation.Transactional;
+import tools.jackson.databind.json.JsonMapper;
 
 /** Runs: starting them with settings resolved from the camera book, following them, and what workers do to their items. */
 @Service
 public class RunService {
+    private static final JsonMapper JSON = JsonMapper.builder().build();
+
     /** A return whose grain differs from its group's middle by this factor stands out. (Common practice.) */
     private static final double OUTLIER = 1.25;
 
@@ -38,18 +47,29 @@ public class RunService {
     private final RunRepository repository;
     private final ShootService shoots;
     private final BookService book;
+    private final LensService lenses;
     private final SieveProperties properties;
 
-    RunService(RunRepository repository, ShootService shoots, BookService book, SieveProperties properties) {
+    RunService(
+            RunRepository repository,
+            ShootService shoots,
+            BookService book,
+            LensService lenses,
+            SieveProperties properties) {
         this.repository = repository;
         this.shoots = shoots;
         this.book = book;
+        this.lenses = lenses;
         this.properties = properties;
     }
 
-    /** Starts a run of all ready frames of a shoot. */
+    /**
+     * Starts a run of all ready frames of a shoot.
+     *
+     * @param enlarge of all of them; what it asks for must be possible for each
+     */
     @Transactional
-    public long start(long shootId, String destination, boolean evenGrain) {
+    public long start(long shootId, String destination, boolean evenGrain, EnlargeSettings enlarge) {
         if (!DESTINATIONS.contains(destination)) {
             throw new NotPossibleException("Returns can go beside the originals or into a sub-folder.");
         }
@@ -61,18 +81,28 @@ public class RunService {
         InForce inForce = new InForce(shoots, book);
         List<Planned> planned = new ArrayList<>();
         for (FrameForWork frame : frames) {
+            FrameSteps steps = ShootService.steps(frame.steps());
+            if (enlarge.on()) {
+                checkSize(frame, steps.crop(), enlarge);
+            }
             planned.add(new Planned(
                     frame,
                     frame.ei(),
                     inForce.law(frame.camera(), frame.iso()),
-                    inForce.settings(frame.camera(), frame.ei(), frame.ownSettings())));
+                    inForce.settings(frame.camera(), frame.ei(), steps)));
         }
         // From its first run on a page stands, and the versions it is made with do not change by themselves.
         Map<String, Page> pages = new HashMap<>();
         frames.stream().map(FrameForWork::camera).distinct().forEach(camera -> pages.put(camera, book.begin(camera)));
-        long run = repository.addRun(shootId, destination, evenGrain);
+        long run = repository.addRun(
+                shootId, destination, evenGrain, enlarge.on() ? JSON.writeValueAsString(enlarge) : null);
+        Map<String, LensChoice> choices = new HashMap<>();
         for (Planned item : evenGrain ? evened(planned) : planned) {
             FrameForWork frame = item.frame;
+            FrameSteps steps = ShootService.steps(frame.steps());
+            LensChoice lens = choices.computeIfAbsent(
+                    frame.camera() + "\n" + frame.reportedLens(),
+                    pair -> lenses.choice(frame.camera(), frame.reportedLens()));
             repository.addItem(
                     run,
                     frame.id(),
@@ -81,10 +111,26 @@ public class RunService {
                                     item.noise,
                                     item.settings,
                                     pages.get(frame.camera()).model(),
-                                    inForce.defects(frame.camera(), frame.width(), frame.height()))
+                                    inForce.defects(frame.camera(), frame.width(), frame.height()),
+                                    inForce.pattern(frame.camera()))
+                            .with(
+                                    inForce.sharpen(frame.camera(), frame.ei(), steps),
+                                    lenses.settings(frame, lens),
+                                    steps.crop(),
+                                    enlarge)
                             .toJson());
         }
         return run;
+    }
+
+    private static void checkSize(FrameForWork frame, CropSettings crop, EnlargeSettings enlarge) {
+        try {
+            CropSettings kept = crop.idle() ? crop : crop.fitted(frame.width(), frame.height());
+            enlarge.size((int) Math.round(frame.width() * (kept.on() ? kept.width() : 1)), (int)
+                    Math.round(frame.height() * (kept.on() ? kept.height() : 1)));
+        } catch (IllegalArgumentException e) {
+            throw new NotPossibleException(frame.name() + ": " + e.getMessage());
+        }
     }
 
     private record Planned(FrameForWork frame, double ei, NoiseModel noise, DenoiseSettings settings) {}
@@ -158,6 +204,16 @@ public class RunService {
 
     public ItemRow item(long id) {
         return repository.item(id).orElseThrow(() -> new NotFoundException("There is no such return."));
+    }
+
+    /** For each step, on how many of a run's items it is on: {@code off}, {@code on} or a number of frames. */
+    public List<String> stepsOf(long runId) {
+        RunRepository.StepCounts counts = repository.stepCounts(runId);
+        return Stream.of(counts.denoise(), counts.sharpen(), counts.optics(), counts.crop(), counts.enlarge())
+                .map(count -> count == 0
+                        ? "off"
+                        : count == counts.items() ? "on" : count + (count == 1 ? " frame" : " frames"))
+                .toList();
     }
 
     public void pause(long runId) {

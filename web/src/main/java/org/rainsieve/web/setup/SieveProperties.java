@@ -11,6 +11,7 @@ import org.springframework.boot.context.properties.ConfigurationProperties;
  * @param cache folder for thumbnails
  * @param cards places where cards are mounted, or below which they are
  * @param uploads folder in which shoots of dropped files lie
+ * @param lenses folders with lens profiles, one's own and those of the open database
  * @param heartbeatMs how often a worker says that it lives
  * @param missedHeartbeats after how many missed ones its work is taken over
  * @param tileCacheMb memory for denoised tiles in a worker
@@ -22,12 +23,14 @@ public record SieveProperties(
         Path cache,
         List<Path> cards,
         Path uploads,
+        List<Path> lenses,
         long heartbeatMs,
         int missedHeartbeats,
         int tileCacheMb,
         int verifyEveryTile) {
     public SieveProperties {
         roots = roots == null ? List.of() : roots;
+        lenses = lenses == null ? List.of() : lenses;
         cards = cards == null ? List.of() : cards;
     }
 

@@ -5,10 +5,12 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
+import org.rainsieve.book.FrameSteps;
 import org.rainsieve.book.Strays;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.reading.Reading;
+import org.rainsieve.sharpen.SharpenSettings;
 import org.rainsieve.web.book.BookService;
 import org.springframework.stereotype.Service;
 import tools.jackson.databind.DeserializationFeature;
@@ -73,19 +75,25 @@ public class ContactSheet {
 
     private static FrameOnSheet onSheet(FrameRow row, Reading reading, Strays.Group group, InForce inForce) {
         if (!"ready".equals(row.state())) {
-            return new FrameOnSheet(row, null, "", Double.NaN, "", null);
+            return new FrameOnSheet(row, null, "", Double.NaN, "", null, null, FrameSteps.NONE);
         }
-        DenoiseSettings settings = inForce.settings(row.camera(), row.ei(), row.ownSettings());
-        String amounts = (row.ownSettings() == null ? "" : "own: ") + inWords(settings);
+        FrameSteps steps = ShootService.steps(row.steps());
+        DenoiseSettings settings = inForce.settings(row.camera(), row.ei(), steps);
+        SharpenSettings sharpen = inForce.sharpen(row.camera(), row.ei(), steps);
+        String amounts = (steps.followsRung() ? "" : "own: ")
+                + inWords(settings)
+                + (sharpen.idle() ? "" : " · sharpen")
+                + (steps.crop().idle() ? "" : " · crop");
         if (reading == null) {
-            return new FrameOnSheet(row, null, "", Double.NaN, amounts, settings); // read before readings were kept
+            return new FrameOnSheet(
+                    row, null, "", Double.NaN, amounts, settings, sharpen, steps); // read before readings were kept
         }
         NoiseModel law = inForce.law(row.camera(), row.iso());
-        boolean settled = row.verdict() != null || row.ownSettings() != null;
+        boolean settled = row.verdict() != null || !steps.followsRung();
         String stray = settled
                 ? ""
                 : String.join("; ", Strays.reasons(reading, law, group, row.push() != null && row.push() != 0));
-        return new FrameOnSheet(row, reading, stray, Strays.noiseOff(reading, law), amounts, settings);
+        return new FrameOnSheet(row, reading, stray, Strays.noiseOff(reading, law), amounts, settings, sharpen, steps);
     }
 
     private static String inWords(DenoiseSettings settings) {

@@ -15,7 +15,15 @@ public record FrameForWork(
         long sizeBytes,
         String sha256,
         Double push,
-        String ownSettings) {
+        String lens,
+        Double focalLengthMm,
+        Double aperture,
+        String steps) {
+
+    /** The lens as the camera reported it; empty when it did not. */
+    public String reportedLens() {
+        return lens == null ? "" : lens;
+    }
 
     /** Exposure index: ISO · 2^push. */
     public double ei() {

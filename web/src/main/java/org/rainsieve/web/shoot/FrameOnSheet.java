@@ -1,8 +1,10 @@
 package org.rainsieve.web.shoot;
 
 import java.util.Locale;
+import org.rainsieve.book.FrameSteps;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.reading.Reading;
+import org.rainsieve.sharpen.SharpenSettings;
 
 /**
  * A frame with what the book makes of it.
@@ -12,9 +14,18 @@ import org.rainsieve.reading.Reading;
  * @param reading null while unread
  * @param amounts the amounts in force, in words
  * @param settings the settings in force; null while unread
+ * @param sharpen the same of the step Sharpen
+ * @param steps what the frame holds of its own
  */
 public record FrameOnSheet(
-        FrameRow row, Reading reading, String stray, double noiseOff, String amounts, DenoiseSettings settings) {
+        FrameRow row,
+        Reading reading,
+        String stray,
+        double noiseOff,
+        String amounts,
+        DenoiseSettings settings,
+        SharpenSettings sharpen,
+        FrameSteps steps) {
 
     /** ISO, and the exposure index where a push makes it another. */
     public String sensitivity() {

@@ -19,7 +19,7 @@ public record FrameRow(
         String pushFrom,
         Double compensation,
         boolean dark,
-        String ownSettings,
+        String steps,
         Long returnedItem,
         String itemState) {
 

@@ -2,21 +2,22 @@ package org.rainsieve.web.shoot;
 
 import java.util.HashMap;
 import java.util.Map;
+import org.rainsieve.book.FrameSteps;
 import org.rainsieve.book.Page;
 import org.rainsieve.denoise.DenoiseSettings;
+import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.noise.DefectMap;
 import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.sharpen.SharpenSettings;
 import org.rainsieve.web.book.BookService;
-import tools.jackson.databind.json.JsonMapper;
 
 /** What the camera book says for many frames, each page and law looked up once. */
 public final class InForce {
-    private static final JsonMapper JSON = JsonMapper.builder().build();
-
     private final ShootService shoots;
     private final BookService book;
     private final Map<String, Page> pages = new HashMap<>();
     private final Map<String, NoiseModel> laws = new HashMap<>();
+    private final Map<String, CfaPattern> patterns = new HashMap<>();
     private final Map<String, DefectMap> defects = new HashMap<>();
 
     public InForce(ShootService shoots, BookService book) {
@@ -26,6 +27,11 @@ public final class InForce {
 
     public Page page(String camera) {
         return pages.computeIfAbsent(camera, name -> book.page(name).page());
+    }
+
+    /** The colour pattern of the camera's sensor. */
+    public CfaPattern pattern(String camera) {
+        return patterns.computeIfAbsent(camera, book::pattern);
     }
 
     /** The pooled law of the sensor's ISO, whatever the push. */
@@ -40,7 +46,12 @@ public final class InForce {
     }
 
     /** A frame's own settings if it has any, else its rung's. */
-    public DenoiseSettings settings(String camera, double ei, String ownSettings) {
-        return ownSettings == null ? page(camera).at(ei) : JSON.readValue(ownSettings, DenoiseSettings.class);
+    public DenoiseSettings settings(String camera, double ei, FrameSteps steps) {
+        return steps.denoise() == null ? page(camera).at(ei) : steps.denoise();
+    }
+
+    /** The same for sharpening. */
+    public SharpenSettings sharpen(String camera, double ei, FrameSteps steps) {
+        return steps.sharpen() == null ? page(camera).sharpenAt(ei) : steps.sharpen();
     }
 }

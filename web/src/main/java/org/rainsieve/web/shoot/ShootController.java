@@ -4,6 +4,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.concurrent.TimeUnit;
+import java.util.function.Predicate;
 import org.rainsieve.web.files.FolderService;
 import org.rainsieve.web.setup.NotFoundException;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
@@ -72,12 +73,30 @@ class ShootController {
                 chosen.stream()
                         .filter(frame -> "refused".equals(frame.row().state()))
                         .toList());
+        model.addAttribute("steps", steps(all));
         model.addAttribute("spread", new Spread(all, camera, iso));
         model.addAttribute("chosenCamera", camera);
         model.addAttribute("chosenIso", iso);
         model.addAttribute("brightness", brightness(chosen));
         model.addAttribute("filtered", camera != null || iso != null);
         return "shoot";
+    }
+
+    /** How many frames each step is on for, for the column. */
+    private static List<String> steps(List<FrameOnSheet> frames) {
+        List<FrameOnSheet> ready =
+                frames.stream().filter(on -> on.settings() != null).toList();
+        return List.of(
+                on(ready, on -> on.settings().on()),
+                on(ready, on -> !on.sharpen().idle()),
+                "by lens",
+                on(ready, on -> !on.steps().crop().idle()),
+                "by run");
+    }
+
+    private static String on(List<FrameOnSheet> frames, Predicate<FrameOnSheet> step) {
+        long count = frames.stream().filter(step).count();
+        return count == 0 ? "off" : count == frames.size() ? "on" : count + (count == 1 ? " frame" : " frames");
     }
 
     /** What the contact sheet shows of a frame. Texts are ready to be shown; noiseOff is 1 where it is unknown. */

@@ -100,8 +100,7 @@ class ShootRepository {
         return db.sql("""
                         SELECT f.id, f.name, f.state, f.reason, f.camera, f.iso, f.exposure_seconds, f.width, f.height,
                                f.reading, f.verdict, f.mark, f.taken_at, f.push, f.push_from, f.compensation, f.dark,
-                               (SELECT o.settings FROM own_settings o WHERE o.frame_id = f.id ORDER BY o.id DESC LIMIT 1)
-                                 AS own_settings,
+                               (SELECT s.steps FROM frame_steps s WHERE s.id = f.steps_at) AS steps,
                                (SELECT MAX(i.id) FROM item i WHERE i.frame_id = f.id AND i.state = 'returned')
                                  AS returned_item,
                                (SELECT i.state FROM item i WHERE i.frame_id = f.id ORDER BY i.id DESC LIMIT 1)
@@ -121,8 +120,8 @@ class ShootRepository {
     List<Double> exposureIndices(String camera) {
         return db.sql("""
                         SELECT GREATEST(1, COALESCE(iso, 0) * POW(2, COALESCE(push, 0))) FROM frame f
-                        WHERE camera = ? AND state = 'ready' AND NOT dark AND
-                          (SELECT o.settings FROM own_settings o WHERE o.frame_id = f.id ORDER BY o.id DESC LIMIT 1) IS NULL
+                        WHERE camera = ? AND state = 'ready' AND NOT dark AND COALESCE(
+                          (SELECT JSON_VALUE(s.steps, '$.denoise.method') FROM frame_steps s WHERE s.id = f.steps_at), '') = ''
                         """).param(camera).query(Double.class).list();
     }
 
@@ -139,10 +138,39 @@ class ShootRepository {
                 .update();
     }
 
-    void addOwnSettings(long frameId, String settings) {
-        db.sql("INSERT INTO own_settings (frame_id, settings) VALUES (?, ?)")
-                .params(frameId, settings)
+    /** A frame's new state, after the one it stood at. */
+    void addSteps(long frameId, String steps) {
+        db.sql("INSERT INTO frame_steps (frame_id, parent_id, steps) SELECT id, steps_at, ? FROM frame WHERE id = ?")
+                .params(steps, frameId)
                 .update();
+        db.sql("UPDATE frame SET steps_at = LAST_INSERT_ID() WHERE id = ?")
+                .param(frameId)
+                .update();
+    }
+
+    /** @return false when there is nothing to undo */
+    boolean undoSteps(long frameId) {
+        return db.sql("""
+                        UPDATE frame f JOIN frame_steps s ON s.id = f.steps_at SET f.steps_at = s.parent_id WHERE f.id = ?
+                        """).param(frameId).update() == 1;
+    }
+
+    /** Goes to the newest state that came after the present one. */
+    boolean redoSteps(long frameId) {
+        return db.sql("""
+                        UPDATE frame f SET f.steps_at = (SELECT MAX(s.id) FROM frame_steps s
+                            WHERE s.frame_id = f.id AND s.parent_id <=> f.steps_at)
+                        WHERE f.id = ? AND EXISTS (SELECT 1 FROM frame_steps s
+                            WHERE s.frame_id = f.id AND s.parent_id <=> f.steps_at)
+                        """).param(frameId).update() == 1;
+    }
+
+    /** How many frames were taken by that camera with a lens that is reported so. */
+    int framesOf(String camera, String lens) {
+        return db.sql("SELECT COUNT(*) FROM frame WHERE camera = ? AND COALESCE(lens, '') = ? AND state = 'ready'")
+                .params(camera, lens)
+                .query(Integer.class)
+                .single();
     }
 
     /** Whether something of a shoot is being worked on or waits for it. */
@@ -163,7 +191,7 @@ class ShootRepository {
                 .param(shootId)
                 .update();
         db.sql("DELETE FROM run WHERE shoot_id = ?").param(shootId).update();
-        db.sql("DELETE o FROM own_settings o JOIN frame f ON f.id = o.frame_id WHERE f.shoot_id = ?")
+        db.sql("DELETE s FROM frame_steps s JOIN frame f ON f.id = s.frame_id WHERE f.shoot_id = ?")
                 .param(shootId)
                 .update();
         db.sql("DELETE FROM frame WHERE shoot_id = ?").param(shootId).update();
@@ -213,8 +241,8 @@ class ShootRepository {
 
     private static final String WORK = """
             SELECT f.id, f.shoot_id, f.path, f.name, f.camera, f.iso, f.width, f.height, f.size_bytes, f.sha256, f.push,
-                   (SELECT o.settings FROM own_settings o WHERE o.frame_id = f.id ORDER BY o.id DESC LIMIT 1)
-                     AS own_settings
+                   f.lens, f.focal_length_mm, f.aperture,
+                   (SELECT s.steps FROM frame_steps s WHERE s.id = f.steps_at) AS steps
             FROM frame f""";
 
     /** Noise laws of the frames of one body at one ISO that count for it (of all, if none does), as JSON. */

@@ -9,7 +9,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
-import org.rainsieve.denoise.DenoiseSettings;
+import org.rainsieve.book.FrameSteps;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.reading.FocusMap;
 import org.rainsieve.web.files.FolderService;
@@ -212,10 +212,34 @@ public class ShootService {
         return push;
     }
 
-    /** @param settings what this frame holds instead of its rung's settings; null to follow the rung again */
-    public void setOwnSettings(long frameId, DenoiseSettings settings) {
+    /** What a frame holds of its own from now on; the state before can be undone to. */
+    @Transactional
+    public void setSteps(long frameId, FrameSteps steps) {
         frame(frameId);
-        repository.addOwnSettings(frameId, settings == null ? null : JSON.writeValueAsString(settings));
+        repository.addSteps(frameId, JSON.writeValueAsString(steps));
+    }
+
+    /** What is stored of a frame's own settings, understood; null stands for nothing. */
+    public static FrameSteps steps(String stored) {
+        return stored == null ? FrameSteps.NONE : JSON.readValue(stored, FrameSteps.class);
+    }
+
+    @Transactional
+    public void undoSteps(long frameId) {
+        if (!repository.undoSteps(frameId)) {
+            throw new NotPossibleException("There is nothing to undo on this frame.");
+        }
+    }
+
+    @Transactional
+    public void redoSteps(long frameId) {
+        if (!repository.redoSteps(frameId)) {
+            throw new NotPossibleException("There is nothing to redo on this frame.");
+        }
+    }
+
+    public int framesOf(String camera, String lens) {
+        return repository.framesOf(camera, lens);
     }
 
     public List<FrameForWork> readyFrames(long shootId) {

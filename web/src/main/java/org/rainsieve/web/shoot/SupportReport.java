@@ -45,7 +45,7 @@ class SupportReport {
         line(out, "ISO", row.iso());
         line(out, "size", row.width() == null ? null : row.width() + " x " + row.height());
         line(out, "push", row.push());
-        line(out, "own settings", row.ownSettings());
+        line(out, "own settings", row.steps());
         line(out, "reading", row.reading());
         out.append("\nFirst bytes of the file:\n").append(head(file));
         if (home != null) {

@@ -79,11 +79,8 @@ final class ItemWork {
             ReturnNames.name(frame.name(), version);
             temporary = Publisher.temporary(item, folder);
             ReturnWriter.Written written = write(item, frame, opened, settings, version, temporary);
-            String hash = ReturnVerifier.verify(
-                    temporary,
-                    opened.frame().capture().width(),
-                    opened.frame().capture().height(),
-                    properties.verifyEveryTile());
+            String hash =
+                    ReturnVerifier.verify(temporary, written.width(), written.height(), properties.verifyEveryTile());
             publisher.publish(item, frame.file(), temporary, hash, written);
         } catch (Publisher.TakenOverException e) {
             LOG.info("Item {} was taken over by another worker", item.id());

@@ -25,7 +25,7 @@ import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.Draft;
 import org.rainsieve.pipeline.ReducedPicture;
 import org.rainsieve.pipeline.ResolvedSettings;
-import org.rainsieve.pipeline.ReturnWriter;
+import org.rainsieve.pipeline.Steps;
 import org.rainsieve.pipeline.TileCache;
 import org.rainsieve.raw.RawOpener;
 import org.rainsieve.web.book.BookService;
@@ -33,6 +33,8 @@ import org.rainsieve.web.files.SharedDecoder;
 import org.rainsieve.web.run.ItemRow;
 import org.rainsieve.web.run.RunService;
 import org.rainsieve.web.setup.NotFoundException;
+import org.rainsieve.web.shoot.FrameForWork;
+import org.rainsieve.web.shoot.ShootService;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 
@@ -47,6 +49,7 @@ final class PictureServer implements AutoCloseable {
     private static final int OVERVIEW_EDGE = 1600;
 
     private final RunService runs;
+    private final ShootService shoots;
     private final BookService book;
     private final TileCache cache;
     private final ViewerFirst viewerFirst;
@@ -54,8 +57,10 @@ final class PictureServer implements AutoCloseable {
     private final String secret;
     private final LinkedHashMap<String, RawOpener.Opened> open = new LinkedHashMap<>(8, 0.75f, true);
 
-    PictureServer(RunService runs, BookService book, TileCache cache, ViewerFirst viewerFirst) throws IOException {
+    PictureServer(RunService runs, ShootService shoots, BookService book, TileCache cache, ViewerFirst viewerFirst)
+            throws IOException {
         this.runs = runs;
+        this.shoots = shoots;
         this.book = book;
         this.cache = cache;
         this.viewerFirst = viewerFirst;
@@ -88,7 +93,7 @@ final class PictureServer implements AutoCloseable {
             byte[] body;
             int status = 200;
             try {
-                body = region(query(exchange));
+                body = region(query(exchange), exchange.getRequestBody().readAllBytes());
             } catch (RefusedException | NotFoundException e) {
                 status = 404;
                 body = e.getMessage().getBytes(StandardCharsets.UTF_8);
@@ -118,7 +123,11 @@ final class PictureServer implements AutoCloseable {
         return query;
     }
 
-    private byte[] region(Map<String, String> query) throws RefusedException, IOException {
+    /** @param body the settings to show a frame with, as JSON; empty where a return is asked for */
+    private byte[] region(Map<String, String> query, byte[] body) throws RefusedException, IOException {
+        if (query.containsKey("frame")) {
+            return regionOfFrame(query, ResolvedSettings.ofJson(new String(body, StandardCharsets.UTF_8)));
+        }
         ItemRow item = runs.item(Long.parseLong(query.get("item")));
         String which = query.getOrDefault("which", "after");
         double lift = Double.parseDouble(query.getOrDefault("lift", "0"));
@@ -126,23 +135,54 @@ final class PictureServer implements AutoCloseable {
         if ("overview".equals(query.get("kind"))) {
             return overview(item, which, lift, opened);
         }
-        int x = Integer.parseInt(query.get("x"));
-        int y = Integer.parseInt(query.get("y"));
-        int w = Integer.parseInt(query.get("w"));
-        int h = Integer.parseInt(query.get("h"));
-        Region region = new Region(x, y, w, h);
-        if (region.isEmpty() || w > LARGEST_SIDE || h > LARGEST_SIDE) {
-            throw new IllegalArgumentException("size");
-        }
-        Planes planes = new Planes(region, 3);
+        Planes planes = new Planes(regionOf(query), 3);
         if ("before".equals(which)) {
-            fill(before(item, opened), planes);
+            fill(steps(opened, item).plain(), planes);
         } else {
             try (LinearDngFile file = LinearDngFile.open(Path.of(item.finalPath()))) {
                 fill(file, planes);
             }
         }
-        return ReducedPicture.png(new ViewRendering(opened.frame().colour(), lift).render(planes), w, h);
+        return png(opened, lift, planes);
+    }
+
+    private static byte[] png(RawOpener.Opened opened, double lift, Planes planes) {
+        Region region = planes.region();
+        return ReducedPicture.png(
+                new ViewRendering(opened.frame().colour(), lift).render(planes), region.width(), region.height());
+    }
+
+    private static Region regionOf(Map<String, String> query) {
+        Region region = new Region(
+                Integer.parseInt(query.get("x")),
+                Integer.parseInt(query.get("y")),
+                Integer.parseInt(query.get("w")),
+                Integer.parseInt(query.get("h")));
+        if (region.isEmpty() || region.width() > LARGEST_SIDE || region.height() > LARGEST_SIDE) {
+            throw new IllegalArgumentException("size");
+        }
+        return region;
+    }
+
+    /** What the steps make of a frame that no run has been over yet; the overview is a draft, not denoised. */
+    private byte[] regionOfFrame(Map<String, String> query, ResolvedSettings settings)
+            throws RefusedException, IOException {
+        FrameForWork frame = shoots.frame(Long.parseLong(query.get("frame")));
+        double lift = Double.parseDouble(query.getOrDefault("lift", "0"));
+        RawOpener.Opened opened = opened(frame.path());
+        Steps steps = steps(opened, settings);
+        if ("overview".equals(query.get("kind"))) {
+            ReducedPicture draft = steps.draft(Draft.of(opened.frame().capture(), OVERVIEW_EDGE));
+            return jpeg(draft, opened, lift);
+        }
+        Planes planes = new Planes(regionOf(query), 3);
+        fill("before".equals(query.get("which")) ? steps.plain() : steps.result(), planes);
+        return png(opened, lift, planes);
+    }
+
+    private static byte[] jpeg(ReducedPicture picture, RawOpener.Opened opened, double lift) {
+        return ReducedPicture.jpeg(
+                picture.render(opened.frame().colour(), lift), picture.width(), picture.height(), 0.92f);
     }
 
     private static void fill(PixelSource source, Planes planes) {
@@ -152,23 +192,20 @@ final class PictureServer implements AutoCloseable {
         source.fill(planes);
     }
 
-    private PixelSource before(ItemRow item, RawOpener.Opened opened) throws RefusedException {
-        ResolvedSettings settings = ResolvedSettings.ofJson(item.settings());
-        return ReturnWriter.step(
-                        opened.frame(),
-                        opened.sha256(),
-                        settings,
-                        book.defectMap(settings.defects()),
-                        cache,
-                        Cancel.NEVER)
-                .plain();
+    private Steps steps(RawOpener.Opened opened, ResolvedSettings settings) throws RefusedException {
+        return Steps.of(
+                opened.frame(), opened.sha256(), settings, book.defectMap(settings.defects()), cache, Cancel.NEVER);
+    }
+
+    private Steps steps(RawOpener.Opened opened, ItemRow item) throws RefusedException {
+        return steps(opened, ResolvedSettings.ofJson(item.settings()));
     }
 
     private byte[] overview(ItemRow item, String which, double lift, RawOpener.Opened opened)
             throws IOException, RefusedException {
         ReducedPicture picture;
         if ("before".equals(which)) {
-            picture = Draft.of(opened.frame().capture(), OVERVIEW_EDGE);
+            picture = steps(opened, item).draft(Draft.of(opened.frame().capture(), OVERVIEW_EDGE));
         } else {
             try (LinearDngFile file = LinearDngFile.open(Path.of(item.finalPath()))) {
                 picture = new ReducedPicture(file.width(), file.height(), OVERVIEW_EDGE);
@@ -179,8 +216,7 @@ final class PictureServer implements AutoCloseable {
                 }
             }
         }
-        return ReducedPicture.jpeg(
-                picture.render(opened.frame().colour(), lift), picture.width(), picture.height(), 0.92f);
+        return jpeg(picture, opened, lift);
     }
 
     private RawOpener.Opened opened(String path) throws RefusedException {

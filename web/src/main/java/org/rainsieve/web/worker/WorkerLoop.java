@@ -55,7 +55,7 @@ class WorkerLoop {
     void start() throws IOException {
         TileCache cache = new TileCache((long) properties.tileCacheMb() << 20);
         ViewerFirst viewerFirst = new ViewerFirst();
-        pictures = new PictureServer(runs, book, cache, viewerFirst);
+        pictures = new PictureServer(runs, shoots, book, cache, viewerFirst);
         id = runs.addWorker(pictures.address(), pictures.secret());
         heart.scheduleAtFixedRate(
                 this::beat, properties.heartbeatMs(), properties.heartbeatMs(), TimeUnit.MILLISECONDS);

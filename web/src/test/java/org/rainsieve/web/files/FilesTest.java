@@ -32,8 +32,8 @@ class FilesTest {
             Files.writeString(shoot.resolve(name), "x");
         }
         Files.createSymbolicLink(shoot.resolve("linked.dng"), folder.resolve("elsewhere.dng"));
-        service = new FolderService(
-                new SieveProperties(List.of(root), folder, List.of(), folder.resolve("uploads"), 1000, 6, 64, 16));
+        service = new FolderService(new SieveProperties(
+                List.of(root), folder, List.of(), folder.resolve("uploads"), List.of(), 1000, 6, 64, 16));
     }
 
     @Test

@@ -1,0 +1,94 @@
+package org.rainsieve.web.bench;
+
+import java.math.BigDecimal;
+import java.math.RoundingMode;
+import org.rainsieve.crop.CropSettings;
+import org.rainsieve.denoise.DenoiseSettings;
+import org.rainsieve.optics.LensChoice;
+import org.rainsieve.sharpen.PointSpread;
+import org.rainsieve.sharpen.SharpenSettings;
+
+/**
+ * The step cards as a browser sends them. Only Denoise must be there; {@code more} says that the other cards are, too (a
+ * switch that is off sends nothing).
+ *
+ * @param left of the crop, in % of the frame; the others likewise
+ */
+public record StepsForm(
+        Boolean on,
+        String method,
+        Double grainKept,
+        Double colourNoiseKept,
+        Boolean more,
+        Boolean sharpen,
+        Double soft,
+        Double disc,
+        Double line,
+        Double angle,
+        Double corners,
+        Double fine,
+        Double coarse,
+        Double rim,
+        Boolean optics,
+        String lens,
+        Double distortion,
+        Double fringes,
+        Double shading,
+        Boolean crop,
+        Double left,
+        Double top,
+        Double width,
+        Double height,
+        Double turn,
+        String aspect) {
+
+    /** A number as people write it, for the cards' fields. */
+    public static String text(double value) {
+        return new BigDecimal(value)
+                .setScale(2, RoundingMode.HALF_UP)
+                .stripTrailingZeros()
+                .toPlainString();
+    }
+
+    DenoiseSettings denoiseSettings() {
+        return new DenoiseSettings(yes(on), method, number(grainKept), number(colourNoiseKept));
+    }
+
+    SharpenSettings sharpenSettings() {
+        return new SharpenSettings(
+                yes(sharpen),
+                new PointSpread(number(soft), number(disc), number(line), number(angle)),
+                number(corners),
+                number(fine),
+                number(coarse),
+                number(rim));
+    }
+
+    LensChoice lensChoice() {
+        return new LensChoice(yes(optics), lens, number(distortion), number(fringes), number(shading));
+    }
+
+    CropSettings cropSettings() {
+        return new CropSettings(
+                yes(crop),
+                number(left) / 100,
+                number(top) / 100,
+                number(width) / 100,
+                number(height) / 100,
+                number(turn),
+                aspect);
+    }
+
+    boolean complete() {
+        return yes(more);
+    }
+
+    private static boolean yes(Boolean value) {
+        return Boolean.TRUE.equals(value);
+    }
+
+    /** A field that was emptied is no number, and said so by the settings that refuse it. */
+    private static double number(Double value) {
+        return value == null ? Double.NaN : value;
+    }
+}

@@ -1,0 +1,105 @@
+package org.rainsieve.web.lens;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.attribute.FileTime;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.stream.Stream;
+import org.rainsieve.optics.LensChoice;
+import org.rainsieve.optics.LensDatabase;
+import org.rainsieve.optics.LensProfile;
+import org.rainsieve.optics.OpticsSettings;
+import org.rainsieve.web.setup.SieveProperties;
+import org.rainsieve.web.shoot.FrameForWork;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.stereotype.Service;
+import tools.jackson.databind.json.JsonMapper;
+
+/** Lenses: the database of profiles, and what was chosen for each lens on each camera. */
+@Service
+public class LensService {
+    private static final Logger LOG = LoggerFactory.getLogger(LensService.class);
+    private static final JsonMapper JSON = JsonMapper.builder().build();
+
+    private final LensRepository repository;
+    private final SieveProperties properties;
+    private LensDatabase database = LensDatabase.load(List.of());
+    private Map<Path, FileTime> read = Map.of();
+
+    LensService(LensRepository repository, SieveProperties properties) {
+        this.repository = repository;
+        this.properties = properties;
+    }
+
+    /** Read at first use, for it takes a moment, and again when a file was changed or came. */
+    public synchronized LensDatabase database() {
+        Map<Path, FileTime> files = files();
+        if (!files.equals(read)) {
+            database = LensDatabase.load(properties.lenses());
+            read = files;
+        }
+        return database;
+    }
+
+    private Map<Path, FileTime> files() {
+        Map<Path, FileTime> files = new HashMap<>();
+        for (Path folder : properties.lenses()) {
+            if (!Files.isDirectory(folder)) {
+                continue;
+            }
+            try (Stream<Path> inside = Files.list(folder)) {
+                for (Path file : inside.toList()) {
+                    files.put(file, Files.getLastModifiedTime(file));
+                }
+            } catch (IOException e) {
+                LOG.warn("The lens folder {} cannot be read", folder);
+            }
+        }
+        return files;
+    }
+
+    public LensChoice choice(String camera, String lens) {
+        return repository
+                .choice(camera, lens)
+                .map(json -> JSON.readValue(json, LensChoice.class))
+                .orElse(LensChoice.UNTOUCHED);
+    }
+
+    public void choose(String camera, String lens, LensChoice choice) {
+        if (!choice.equals(choice(camera, lens))) {
+            repository.add(camera, lens, JSON.writeValueAsString(choice));
+        }
+    }
+
+    /** The step Optics of one frame under a choice. */
+    public OpticsSettings settings(FrameForWork frame, LensChoice choice) {
+        if (!choice.on()) {
+            return OpticsSettings.OFF;
+        }
+        return choice.settings(
+                database(),
+                frame.camera(),
+                frame.reportedLens(),
+                number(frame.focalLengthMm()),
+                number(frame.aperture()));
+    }
+
+    /** The lens that a choice means for a frame. */
+    public Optional<LensProfile> lens(FrameForWork frame, LensChoice choice) {
+        return choice.lens(database(), frame.camera(), frame.reportedLens(), number(frame.focalLengthMm()));
+    }
+
+    /** Lenses that the frame may have been taken with, by what the camera reported. */
+    public List<LensDatabase.Candidate> candidates(FrameForWork frame) {
+        return database().candidates(frame.camera(), frame.reportedLens(), number(frame.focalLengthMm()));
+    }
+
+    private static double number(Double value) {
+        return value == null || value == 0 ? Double.NaN : value;
+    }
+}

@@ -1,0 +1,309 @@
+package org.rainsieve.web;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.within;
+
+import com.microsoft.playwright.Locator;
+import com.microsoft.playwright.Page;
+import com.microsoft.playwright.assertions.PlaywrightAssertions;
+import java.awt.image.BufferedImage;
+import java.io.ByteArrayInputStream;
+import java.io.IOException;
+import java.net.URI;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.util.LinkedHashMap;
+import java.util.Map;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import java.util.stream.Collectors;
+import javax.imageio.ImageIO;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.rainsieve.dng.LinearDngFile;
+import org.rainsieve.dng.Tag;
+import org.rainsieve.dng.Xmp;
+import org.rainsieve.pipeline.ResolvedSettings;
+import org.rainsieve.scene.PlainFrames;
+import org.rainsieve.scene.SimulatedCamera;
+import org.rainsieve.scene.SimulatedLens;
+
+/** The bench: what it shows is what a run writes; changes go where they are meant to, and back. */
+class BenchIT {
+    private static final Pattern NUMBER = Pattern.compile("name=\"version\" value=\"(\\d+)\"");
+
+    @TempDir
+    private static Path folder;
+
+    private static LiveApplication application;
+
+    @BeforeAll
+    static void start() throws IOException {
+        Files.createDirectories(folder.resolve("lenses"));
+        Files.writeString(folder.resolve("lenses/own.xml"), SimulatedLens.profiles());
+        for (String shoot : new String[] {"all", "seen"}) {
+            Path photos = Files.createDirectories(folder.resolve("photos/" + shoot));
+            for (int i = 0; i < 2; i++) {
+                SimulatedCamera camera = shoot.equals("all") ? SimulatedCamera.ONDREL_24 : SimulatedCamera.PILBO_S;
+                Files.write(photos.resolve("B_" + i + ".dng"), PlainFrames.frame(camera, 1600, 700, 600, 2 * i));
+            }
+        }
+        application = new LiveApplication(
+                "serve",
+                folder.resolve("home"),
+                Map.of(
+                        "SIEVE_ROOTS",
+                        folder.resolve("photos").toString(),
+                        "SIEVE_LENSES",
+                        folder.resolve("lenses").toString()));
+    }
+
+    @AfterAll
+    static void stop() {
+        if (application != null) {
+            application.close();
+        }
+    }
+
+    private static Map<String, String> cards() {
+        Map<String, String> cards = new LinkedHashMap<>();
+        String[] pairs =
+                ("on=true method=Quick grainKept=25 colourNoiseKept=0 more=true sharpen=true soft=1.3 disc=0 line=0"
+                                + " angle=0 corners=0.4 fine=80 coarse=40 rim=4 optics=true lens=matched distortion=100 fringes=100"
+                                + " shading=100 crop=true left=10 top=10 width=80 height=80 turn=-2 aspect=free")
+                        .split(" ");
+        for (String pair : pairs) {
+            cards.put(pair.substring(0, pair.indexOf('=')), pair.substring(pair.indexOf('=') + 1));
+        }
+        return cards;
+    }
+
+    /** All steps on: the region on the bench equals the region of the file that a run writes, pixel for pixel. */
+    @Test
+    void whatIsSeenIsWhatIsWritten() throws Exception {
+        long shoot = application.takeIn("all");
+        long frame = frame(shoot, "B_0.dng");
+        Map<String, String> cards = cards();
+        String query = cards.entrySet().stream()
+                .map(card -> card.getKey() + "=" + card.getValue())
+                .collect(Collectors.joining("&"));
+        Matcher shape = Pattern.compile("\"width\":(\\d+)|\"height\":(\\d+)")
+                .matcher(application.get("/frames/" + frame + "/shape?" + query).body());
+        assertThat(shape.find()).isTrue();
+        String region = "x=200&y=150&w=180&h=140&lift=1";
+        BufferedImage seen = picture("/frames/" + frame + "/picture/after?" + region + "&" + query);
+        BufferedImage plain = picture("/frames/" + frame + "/picture/before?" + region + "&" + query);
+        BufferedImage soft = picture("/frames/" + frame + "/picture/after?" + region + "&without=sharpen&" + query);
+        assertThat(largestDifference(seen, soft)).as("sharpening shows").isGreaterThan(3);
+
+        // The amounts go to the rung, so the other frame takes them too; the crop stays with this frame.
+        cards.put("target", "rung");
+        cards.put("version", version(frame));
+        assertThat(application.post("/frames/" + frame + "/settings", cards).statusCode())
+                .isEqualTo(302);
+        long run = LiveApplication.idOf(application.post("/runs", Map.of("shoot", Long.toString(shoot))));
+        LiveApplication.await(
+                "the run to finish",
+                Duration.ofSeconds(90),
+                () -> application.get("/runs/" + run).body().contains("data-standing>finished<"));
+        Matcher item = Pattern.compile("href=\"/returns/(\\d+)\"")
+                .matcher(application.get("/frames/" + frame).body());
+        assertThat(item.find()).isTrue();
+        String returned = "/returns/" + item.group(1);
+        assertThat(largestDifference(seen, picture(returned + "/after?" + region)))
+                .isLessThanOrEqualTo(1);
+        assertThat(largestDifference(plain, picture(returned + "/before?" + region)))
+                .isLessThanOrEqualTo(1);
+        ResolvedSettings own = settings(folder.resolve("photos/all/B_0-denoise.dng"));
+        ResolvedSettings other = settings(folder.resolve("photos/all/B_1-denoise.dng"));
+        assertThat(own.crop().turnDegrees()).isEqualTo(-2);
+        assertThat(other.crop().on()).isFalse();
+        assertThat(other.sharpen()).isEqualTo(own.sharpen());
+        assertThat(other.sharpen().spread().softPx()).isCloseTo(1.3, within(1e-9));
+        assertThat(other.optics().correction().lens()).isEqualTo("Ondrel 380 mm f/5");
+    }
+
+    @Test
+    void changesAreUndoneAndRefusedInWords() throws Exception {
+        long shoot = application.takeIn("seen");
+        long frame = frame(shoot, "B_1.dng");
+        Map<String, String> cards = cards();
+        cards.put("turn", "0");
+        cards.put("optics", "false");
+        cards.put("target", "frame");
+        cards.put("version", version(frame));
+        application.post("/frames/" + frame + "/settings", cards);
+        assertThat(application.get("/frames/" + frame).body())
+                .contains("own settings")
+                .contains("value=\"1.3\"");
+        application.post("/frames/" + frame + "/undo", Map.of());
+        assertThat(application.get("/frames/" + frame).body())
+                .doesNotContain("own settings")
+                .doesNotContain("value=\"1.3\"");
+        application.post("/frames/" + frame + "/redo", Map.of());
+        assertThat(application.get("/frames/" + frame).body()).contains("value=\"1.3\"");
+        assertThat(application.post("/frames/" + frame + "/redo", Map.of()).body())
+                .contains("nothing to redo");
+        cards.put("soft", "9");
+        HttpResponse<String> refused = application.post("/frames/" + frame + "/settings", cards);
+        assertThat(refused.statusCode()).isEqualTo(422);
+        assertThat(refused.body()).contains("The soft blur must be 0 to 6 px");
+        cards.put("soft", "1");
+        cards.put("left", "70");
+        String query = cards.entrySet().stream()
+                .map(card -> card.getKey() + "=" + card.getValue())
+                .collect(Collectors.joining("&"));
+        HttpResponse<String> outside = application.get("/frames/" + frame + "/picture/after?w=10&h=10&" + query);
+        assertThat(outside.statusCode()).isEqualTo(422);
+        assertThat(outside.body()).contains("inside the frame");
+        // An enlargement that cannot be made is said before anything runs.
+        HttpResponse<String> huge = application.post(
+                "/runs", Map.of("shoot", Long.toString(shoot), "enlargeBy", "LONG_EDGE_PX", "enlargeValue", "64000"));
+        assertThat(huge.statusCode()).isEqualTo(422);
+        assertThat(huge.body()).contains("Between 1 and 6 times");
+        application.post("/frames/" + frame + "/follow", Map.of());
+    }
+
+    @Test
+    void inTheBrowserThePictureFollowsTheCards() throws Exception {
+        long shoot = application.takeIn("seen");
+        long frame = frame(shoot, "B_0.dng");
+        try (LiveBrowser browser = new LiveBrowser()) {
+            Page page = browser.page;
+            page.navigate(application.url("/frames/" + frame));
+            page.keyboard().press("4");
+            page.keyboard().press("f");
+            exact(page);
+            PlaywrightAssertions.assertThat(page.locator("[data-status]")).containsText("100 %");
+            String clean = canvas(page);
+            page.fill("#grain", "100");
+            LiveApplication.await(
+                    "grain to show", Duration.ofSeconds(30), () -> !canvas(page).equals(clean));
+            exact(page);
+            String grainy = canvas(page);
+            page.fill("#grain", "0");
+            LiveApplication.await(
+                    "grain to go", Duration.ofSeconds(30), () -> !canvas(page).equals(grainy));
+            exact(page);
+            String smooth = canvas(page);
+            page.keyboard().press("Escape");
+            page.locator("[data-step=sharpen] .mesh").click();
+            page.fill("#soft", "1.5");
+            LiveApplication.await(
+                    "sharpening to show",
+                    Duration.ofSeconds(30),
+                    () -> !canvas(page).equals(smooth));
+            exact(page);
+            // Holding a step's title shows the picture without it.
+            String sharp = canvas(page);
+            Locator title = page.locator("[data-hold=sharpen]");
+            title.hover();
+            page.mouse().down();
+            LiveApplication.await(
+                    "the step to be left out",
+                    Duration.ofSeconds(30),
+                    () -> !canvas(page).equals(sharp));
+            page.mouse().up();
+            LiveApplication.await(
+                    "the step to come back",
+                    Duration.ofSeconds(30),
+                    () -> canvas(page).equals(sharp));
+            // A crop of a fixed aspect, dragged by its right edge on the picture.
+            page.locator("[data-step=crop] .mesh").click();
+            page.selectOption("#aspect", "1:1");
+            page.fill("#width", "60");
+            page.fill("[name=height]", "70");
+            page.locator("[data-zoom='0']").click();
+            double[] edge = edge(page);
+            page.mouse().move(edge[0], edge[1]);
+            page.mouse().down();
+            page.mouse().move(edge[0] - 40, edge[1]);
+            page.mouse().up();
+            double width = Double.parseDouble(page.inputValue("#width"));
+            double height = Double.parseDouble(page.inputValue("[name=height]"));
+            assertThat(width).isBetween(40.0, 58.0);
+            assertThat(width * 700).isCloseTo(height * 600, within(60.0));
+            page.locator("[data-fold]").click();
+            PlaywrightAssertions.assertThat(page.locator("#grain")).isHidden();
+            page.locator("[data-fold]").click();
+            page.getByText("Apply", new Page.GetByTextOptions().setExact(true)).click();
+            PlaywrightAssertions.assertThat(page.locator("nav[aria-label=Ladder]"))
+                    .containsText("own settings");
+            assertThat(Double.parseDouble(page.inputValue("#width"))).isCloseTo(width, within(0.01));
+            assertThat(browser.problems).isEmpty();
+        }
+    }
+
+    /** The middle of the crop's right edge on the canvas, the frame shown whole. */
+    private static double[] edge(Page page) {
+        var box = page.locator("[data-stage]").boundingBox();
+        double scale = Math.min(box.width / 700, box.height / 600);
+        double left = box.x + box.width / 2 - 350 * scale;
+        double top = box.y + box.height / 2 - 300 * scale;
+        double x = Double.parseDouble(page.inputValue("#left")) / 100;
+        double w = Double.parseDouble(page.inputValue("#width")) / 100;
+        double y = Double.parseDouble(page.inputValue("[name=top]")) / 100;
+        double h = Double.parseDouble(page.inputValue("[name=height]")) / 100;
+        return new double[] {left + (x + w) * 700 * scale, top + (y + h / 2) * 600 * scale};
+    }
+
+    private static void exact(Page page) {
+        LiveApplication.await(
+                "the exact picture",
+                Duration.ofSeconds(60),
+                () -> "true"
+                        .equals(page.locator("[data-stage] > canvas").first().getAttribute("data-exact")));
+    }
+
+    private static String canvas(Page page) {
+        return (String) page.evaluate("document.querySelector('[data-stage] > canvas').toDataURL()");
+    }
+
+    private static String version(long frame) {
+        Matcher matcher = NUMBER.matcher(application.get("/frames/" + frame).body());
+        assertThat(matcher.find()).isTrue();
+        return matcher.group(1);
+    }
+
+    private static long frame(long shoot, String name) {
+        Matcher matcher = Pattern.compile("\"id\":(\\d+),\"name\":\"" + name)
+                .matcher(application.get("/shoots/" + shoot + "/sheet").body());
+        assertThat(matcher.find()).isTrue();
+        return Long.parseLong(matcher.group(1));
+    }
+
+    private static BufferedImage picture(String path) throws Exception {
+        HttpResponse<byte[]> answer = HttpClient.newHttpClient()
+                .send(
+                        HttpRequest.newBuilder(URI.create(application.url(path)))
+                                .build(),
+                        HttpResponse.BodyHandlers.ofByteArray());
+        assertThat(answer.statusCode()).as(new String(answer.body())).isEqualTo(200);
+        return ImageIO.read(new ByteArrayInputStream(answer.body()));
+    }
+
+    private static int largestDifference(BufferedImage a, BufferedImage b) {
+        int most = 0;
+        for (int y = 0; y < a.getHeight(); y++) {
+            for (int x = 0; x < a.getWidth(); x++) {
+                for (int shift = 0; shift <= 16; shift += 8) {
+                    most = Math.max(most, Math.abs((a.getRGB(x, y) >> shift & 255) - (b.getRGB(x, y) >> shift & 255)));
+                }
+            }
+        }
+        return most;
+    }
+
+    private static ResolvedSettings settings(Path file) throws Exception {
+        try (LinearDngFile dng = LinearDngFile.open(file)) {
+            return ResolvedSettings.ofJson(
+                    Xmp.property(dng.main().field(Tag.XMP).orElseThrow().bytes(), "Settings"));
+        }
+    }
+}
