@@ -5,7 +5,6 @@ import java.util.Arrays;
 import java.util.Comparator;
 import java.util.List;
 import java.util.stream.IntStream;
-import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Mosaic;
 import org.rainsieve.noise.NoiseModel;
 
@@ -21,11 +20,6 @@ final class BlurReader {
     private static final double[][] SMOOTH = new double[3][];
     private static final double[][] SLOPE = new double[3][];
 
-    /** What the luminance of a mosaic adds: a 3×3 binomial for 2×2 patterns, the greens in a 5×5 one for 6×6. */
-    private static final double OWN_VARIANCE_2 = 0.5;
-
-    private static final double OWN_VARIANCE_6 = 0.8;
-
     private static final int APRON = 14;
     private static final int MOST_CELLS = 450;
     private static final double LEAST_SNR = 18;
@@ -40,6 +34,11 @@ final class BlurReader {
     private static final int PROFILES_PER_CELL = 60;
     /** An edge ends where its slope has fallen to this share of the steepest. */
     private static final double FOOT = 0.08;
+
+    /** Variances in px² up to which the two finer scales decide, and from which the two coarser ones do. */
+    private static final double FINE_UP_TO = 2;
+
+    private static final double COARSE_FROM = 5;
 
     private static final int LEAST_EDGES = 8;
     private static final int LEAST_CELLS = 6;
@@ -83,13 +82,15 @@ final class BlurReader {
     private final Mosaic mosaic;
     private final NoiseModel law;
     private final double[] gains;
+    private final MosaicLuminance luminance;
     private final double ownVariance;
 
     private BlurReader(Mosaic mosaic, NoiseModel law, double[] gains) {
         this.mosaic = mosaic;
         this.law = law;
         this.gains = gains;
-        this.ownVariance = mosaic.pattern().isBayer() ? OWN_VARIANCE_2 : OWN_VARIANCE_6;
+        this.luminance = new MosaicLuminance(mosaic, gains);
+        this.ownVariance = luminance.variance();
     }
 
     /** @return blur null when there are too few edges to tell */
@@ -199,7 +200,7 @@ final class BlurReader {
 
     private CellEdges edges(int x0, int y0, int size) {
         int w = size + 2 * APRON;
-        float[] light = luminance(x0 - APRON, y0 - APRON, w);
+        float[] light = luminance.square(x0 - APRON, y0 - APRON, w);
         float[][] gx = new float[3][];
         float[][] gy = new float[3][];
         for (int k = 0; k < 3; k++) {
@@ -277,11 +278,16 @@ final class BlurReader {
         }
         double fine = variance(peak[0] / peak[1], 1, 4);
         double coarse = variance(peak[1] / peak[2], 4, 16);
-        double total = fine < 2 ? fine : coarse;
         double ratio = (coarse + 1) / (fine + 1);
         boolean agree = fine > 0 && coarse > 0 && (ratio > 0.5 && ratio < 2);
-        double variance = total - ownVariance;
-        if (!agree || !(variance > 0.01) || variance > 400) {
+        if (!agree) {
+            return null;
+        }
+        // From one to the other by degrees: a switch would take whichever its noise lets through.
+        double coarser = (Math.sqrt(fine * coarse) - FINE_UP_TO) / (COARSE_FROM - FINE_UP_TO);
+        double share = Math.max(0, Math.min(1, coarser));
+        double variance = fine * (1 - share) + coarse * share - ownVariance;
+        if (!(variance > 0.01) || variance > 400) {
             return null;
         }
         return new Edge(variance, Math.min(at.snr * at.snr, 1e4));
@@ -303,7 +309,7 @@ final class BlurReader {
     private List<BlurShape.Profile> profiles(List<Steep> steep, int x0, int y0, int size) {
         int apron = BlurShape.REACH + SLOPE[0].length;
         int w = size + 2 * apron;
-        float[] light = luminance(x0 - apron, y0 - apron, w);
+        float[] light = luminance.square(x0 - apron, y0 - apron, w);
         float[] gx = convolved(light, w, SLOPE[0], SMOOTH[0]);
         float[] gy = convolved(light, w, SMOOTH[0], SLOPE[0]);
         List<BlurShape.Profile> out = new ArrayList<>();
@@ -433,43 +439,6 @@ final class BlurReader {
                 }
             }
             System.arraycopy(sum, 0, out, y * w, w);
-        }
-        return out;
-    }
-
-    /** White-balanced luminance in which every phase of the pattern weighs its colours alike. */
-    private float[] luminance(int x0, int y0, int w) {
-        CfaPattern pattern = mosaic.pattern();
-        int reach = pattern.isBayer() ? 1 : 2;
-        double[] binomial = pattern.isBayer() ? new double[] {1, 2, 1} : new double[] {1, 4, 6, 4, 1};
-        int wide = w + 2 * reach;
-        double[] values = new double[wide * wide];
-        double[] counts = new double[wide * wide];
-        for (int y = 0; y < wide; y++) {
-            for (int x = 0; x < wide; x++) {
-                int px = x0 - reach + x;
-                int py = y0 - reach + y;
-                int colour = pattern.colourAt(px, py);
-                boolean counted = pattern.isBayer() || colour == 1;
-                counts[y * wide + x] = counted ? 1 : 0;
-                values[y * wide + x] = counted ? mosaic.at(mosaic.column(px), mosaic.row(py)) * gains[colour] : 0;
-            }
-        }
-        float[] out = new float[w * w];
-        for (int y = 0; y < w; y++) {
-            for (int x = 0; x < w; x++) {
-                double sum = 0;
-                double weights = 0;
-                for (int dy = 0; dy <= 2 * reach; dy++) {
-                    for (int dx = 0; dx <= 2 * reach; dx++) {
-                        double weight = binomial[dy] * binomial[dx];
-                        int i = (y + dy) * wide + x + dx;
-                        sum += weight * values[i];
-                        weights += weight * counts[i];
-                    }
-                }
-                out[y * w + x] = (float) (sum / weights);
-            }
         }
         return out;
     }

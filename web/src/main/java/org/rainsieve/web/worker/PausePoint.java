@@ -3,34 +3,34 @@ package org.rainsieve.web.worker;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
+import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
+import java.nio.file.StandardCopyOption;
 
 /**
- * A named place in the work at which a worker can be made to stand still, so that tests can kill it exactly there. Set by
- * the system property {@code sieve.pause-at=NAME=FILE}: on reaching NAME the file is created and the worker waits while
- * it exists.
+ * Named places in the work at which a worker can be made to stand still, so that tests can kill it exactly there. The
+ * system property {@code sieve.pause-in} names a folder: the worker that reaches NAME and finds a file of that name in it
+ * renames it to its own process number (so one worker only stands still) and waits while it exists.
  */
 final class PausePoint {
-    private final String name;
-    private final Path marker;
+    private final Path folder;
 
-    PausePoint(String setting) {
-        int split = setting.indexOf('=');
-        name = split < 0 ? "" : setting.substring(0, split);
-        marker = split < 0 ? null : Path.of(setting.substring(split + 1));
+    PausePoint(String folder) {
+        this.folder = folder.isEmpty() ? null : Path.of(folder);
     }
 
     void reach(String place) {
-        if (!place.equals(name)) {
+        if (folder == null) {
             return;
         }
         try {
-            Files.createFile(marker);
+            Path marker = folder.resolve(Long.toString(ProcessHandle.current().pid()));
+            Files.move(folder.resolve(place), marker, StandardCopyOption.ATOMIC_MOVE);
             while (Files.exists(marker)) {
-                Thread.sleep(50);
+                Thread.sleep(20);
             }
-        } catch (java.nio.file.FileAlreadyExistsException e) {
-            // Once is enough.
+        } catch (NoSuchFileException e) {
+            // Nobody asked for a pause here.
         } catch (IOException e) {
             throw new UncheckedIOException(e);
         } catch (InterruptedException e) {

@@ -43,12 +43,12 @@ class WorkerLoop {
             ShootService shoots,
             BookService book,
             SieveProperties properties,
-            @Value("${sieve.pause-at:}") String pauseAt) {
+            @Value("${sieve.pause-in:}") String pauseIn) {
         this.runs = runs;
         this.shoots = shoots;
         this.book = book;
         this.properties = properties;
-        this.pausePoint = new PausePoint(pauseAt);
+        this.pausePoint = new PausePoint(pauseIn);
     }
 
     @EventListener(ApplicationReadyEvent.class)
