@@ -15,7 +15,6 @@ import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.time.Duration;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.regex.Matcher;
@@ -110,7 +109,6 @@ class BenchIT {
         long run = LiveApplication.idOf(application.post("/runs", Map.of("shoot", Long.toString(shoot))));
         LiveApplication.await(
                 "the run to finish",
-                Duration.ofSeconds(90),
                 () -> application.get("/runs/" + run).body().contains("data-standing>finished<"));
         Matcher item = Pattern.compile("href=\"/returns/(\\d+)\"")
                 .matcher(application.get("/frames/" + frame).body());
@@ -183,37 +181,26 @@ class BenchIT {
             PlaywrightAssertions.assertThat(page.locator("[data-status]")).containsText("100 %");
             String clean = canvas(page);
             page.fill("#grain", "100");
-            LiveApplication.await(
-                    "grain to show", Duration.ofSeconds(30), () -> !canvas(page).equals(clean));
+            LiveApplication.await("grain to show", () -> !canvas(page).equals(clean));
             exact(page);
             String grainy = canvas(page);
             page.fill("#grain", "0");
-            LiveApplication.await(
-                    "grain to go", Duration.ofSeconds(30), () -> !canvas(page).equals(grainy));
+            LiveApplication.await("grain to go", () -> !canvas(page).equals(grainy));
             exact(page);
             String smooth = canvas(page);
             page.keyboard().press("Escape");
             page.locator("[data-step=sharpen] .mesh").click();
             page.fill("#soft", "1.5");
-            LiveApplication.await(
-                    "sharpening to show",
-                    Duration.ofSeconds(30),
-                    () -> !canvas(page).equals(smooth));
+            LiveApplication.await("sharpening to show", () -> !canvas(page).equals(smooth));
             exact(page);
             // Holding a step's title shows the picture without it.
             String sharp = canvas(page);
             Locator title = page.locator("[data-hold=sharpen]");
             title.hover();
             page.mouse().down();
-            LiveApplication.await(
-                    "the step to be left out",
-                    Duration.ofSeconds(30),
-                    () -> !canvas(page).equals(sharp));
+            LiveApplication.await("the step to be left out", () -> !canvas(page).equals(sharp));
             page.mouse().up();
-            LiveApplication.await(
-                    "the step to come back",
-                    Duration.ofSeconds(30),
-                    () -> canvas(page).equals(sharp));
+            LiveApplication.await("the step to come back", () -> canvas(page).equals(sharp));
             // A crop of a fixed aspect, dragged by its right edge on the picture.
             page.locator("[data-step=crop] .mesh").click();
             page.selectOption("#aspect", "1:1");
@@ -256,7 +243,6 @@ class BenchIT {
     private static void exact(Page page) {
         LiveApplication.await(
                 "the exact picture",
-                Duration.ofSeconds(60),
                 () -> "true"
                         .equals(page.locator("[data-stage] > canvas").first().getAttribute("data-exact")));
     }

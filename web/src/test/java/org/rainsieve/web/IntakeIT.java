@@ -10,7 +10,6 @@ import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.time.Duration;
 import java.util.Map;
 import java.util.SplittableRandom;
 import java.util.concurrent.TimeUnit;
@@ -84,7 +83,6 @@ class IntakeIT {
     private static void awaitRead(long shoot) {
         LiveApplication.await(
                 "frames to be read",
-                Duration.ofSeconds(120),
                 () -> application.get("/shoots/" + shoot + "/standing").body().contains("\"unread\":0"));
     }
 
@@ -107,9 +105,7 @@ class IntakeIT {
         long run = LiveApplication.idOf(
                 application.post("/runs", Map.of("shoot", Long.toString(id), "destination", "beside")));
         LiveApplication.await(
-                "the run to end",
-                Duration.ofSeconds(120),
-                () -> application.get("/runs/" + run).body().contains("data-standing>finished<"));
+                "the run to end", () -> application.get("/runs/" + run).body().contains("data-standing>finished<"));
         String done = application.get("/runs/" + run).body();
         assertThat(done).doesNotContain("■ failed");
         Matcher returned = Pattern.compile("href=\"/returns/(\\d+)\"").matcher(done);
@@ -170,9 +166,7 @@ class IntakeIT {
         assertThat(opened).startsWith("http://127.0.0.1:" + application.port + "/frames/");
         String page = opened.strip().substring(opened.indexOf("/frames/"));
         LiveApplication.await(
-                "the frame to be read",
-                Duration.ofSeconds(60),
-                () -> application.get(page).body().contains("The change applies to"));
+                "the frame to be read", () -> application.get(page).body().contains("The change applies to"));
         assertThat(open(0, file).strip()).as("the same frame again").isEqualTo(opened.strip());
         assertThat(open(1, outside)).contains("is not below one of the allowed folders");
         assertThat(open(1, folder.resolve("missing.dng"))).contains("There is no file");
@@ -228,9 +222,7 @@ class IntakeIT {
         assertThat(id.find()).as(begun.body()).isTrue();
         String page = "/intake/copies/" + id.group(1);
         LiveApplication.await(
-                "the card to be copied",
-                Duration.ofSeconds(60),
-                () -> application.get(page).body().contains("\"done\":true"));
+                "the card to be copied", () -> application.get(page).body().contains("\"done\":true"));
         return application.get(page).body();
     }
 
@@ -259,9 +251,7 @@ class IntakeIT {
         long run = LiveApplication.idOf(
                 application.post("/runs", Map.of("shoot", Long.toString(id), "destination", "beside")));
         LiveApplication.await(
-                "the run to end",
-                Duration.ofSeconds(60),
-                () -> application.get("/runs/" + run).body().contains("data-standing>finished<"));
+                "the run to end", () -> application.get("/runs/" + run).body().contains("data-standing>finished<"));
         assertThat(after.resolve("m-denoise.dng")).exists();
         assertThat(application.get("/runs/" + run).body()).contains("The file is not there any more.");
         // Forgotten, the shoot and its runs are gone, and every file is where it was.

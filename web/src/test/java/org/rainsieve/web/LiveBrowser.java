@@ -4,6 +4,7 @@ import com.microsoft.playwright.Browser;
 import com.microsoft.playwright.BrowserType;
 import com.microsoft.playwright.Page;
 import com.microsoft.playwright.Playwright;
+import com.microsoft.playwright.assertions.PlaywrightAssertions;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
@@ -31,6 +32,9 @@ final class LiveBrowser implements AutoCloseable {
                                 "--disable-component-update",
                                 "--disable-sync")));
         page = browser.newPage(new Browser.NewPageOptions().setViewportSize(1280, 800));
+        // A slow machine is no failure.
+        page.setDefaultTimeout(120_000);
+        PlaywrightAssertions.setDefaultAssertionTimeout(60_000);
         page.onConsoleMessage(message -> {
             if (message.type().equals("error")) {
                 problems.add(message.text());

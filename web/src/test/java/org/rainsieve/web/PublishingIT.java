@@ -5,7 +5,6 @@ import static org.assertj.core.api.Assertions.assertThat;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.time.Duration;
 import java.util.List;
 import java.util.Map;
 import java.util.stream.Stream;
@@ -79,7 +78,7 @@ class PublishingIT {
     }
 
     private static void awaitFinished(long run) {
-        LiveApplication.await("run " + run + " to finish", Duration.ofMinutes(3), () -> {
+        LiveApplication.await("run " + run + " to finish", () -> {
             String page = application.get("/runs/" + run).body();
             return page.contains("data-standing>finished<");
         });
@@ -90,7 +89,7 @@ class PublishingIT {
         long taken = application.takeIn(shoot.getFileName().toString());
         Files.createFile(pauses.resolve(place));
         run = LiveApplication.idOf(application.post("/runs", Map.of("shoot", Long.toString(taken))));
-        LiveApplication.await("a worker to reach " + place, Duration.ofMinutes(3), () -> standing() != null);
+        LiveApplication.await("a worker to reach " + place, () -> standing() != null);
         return standing();
     }
 

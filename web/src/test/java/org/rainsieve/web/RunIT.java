@@ -7,7 +7,6 @@ import java.io.IOException;
 import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.time.Duration;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.regex.Matcher;
@@ -70,7 +69,6 @@ class RunIT {
     private static void awaitStanding(long run, String standing) {
         LiveApplication.await(
                 "run " + run + " to be " + standing,
-                Duration.ofSeconds(90),
                 () -> application.get("/runs/" + run).body().contains("data-standing>" + standing + "<"));
     }
 
@@ -190,7 +188,6 @@ class RunIT {
         // A stopped run hands nothing out; what a worker had begun may be one tile from its end.
         LiveApplication.await(
                 "what was begun to be given back",
-                Duration.ofSeconds(60),
                 () -> !application.get("/runs/" + run).body().contains("data-state>taken<"));
         long after = count(shoot);
         Thread.sleep(1000);
@@ -221,7 +218,6 @@ class RunIT {
         awaitStanding(run, "finished");
         LiveApplication.await(
                 "both returns",
-                Duration.ofSeconds(60),
                 () -> Files.exists(shoot.resolve("R_0-denoise.dng")) && Files.exists(shoot.resolve("R_1-denoise.dng")));
     }
 
