@@ -181,7 +181,7 @@ serve() {
     children+=($!)
   fi
   if [ -n "${SIEVE_DEMO:-}" ]; then
-    nice -n 15 "$java" -Xmx3g -XX:+UseParallelGC -Djava.awt.headless=true -jar "$jar" draw "$SIEVE_DEMO" ${SIEVE_DEMO_BURSTS:-} >>"$home/draw.log" 2>&1 &
+    nice -n 15 "$java" -Xmx3g -XX:+UseParallelGC -Djava.awt.headless=true -jar "$jar" draw "$SIEVE_DEMO" ${SIEVE_DEMO_BURSTS:-} ${SIEVE_DEMO_FRAMES:-} >>"$home/draw.log" 2>&1 &
     children+=($!)
   fi
   local i

@@ -369,6 +369,7 @@
     document.addEventListener("keydown", (event) => {
       if (event.target.closest("input, select, textarea, dialog[open]") || event.ctrlKey || event.metaKey || event.altKey) return;
       if (event.key === "b" || event.key === "B") fold.click();
+      if (event.key === "t" || event.key === "T") root.querySelector("[data-strip-link]").click();
     });
     asked.before = query(GEOMETRY);
     asked.after = query();

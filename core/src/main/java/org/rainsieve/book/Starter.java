@@ -139,7 +139,7 @@ public record Starter(int schema, String name, List<Point> points) {
         return rungs;
     }
 
-    private static double noisePercent(NoiseLaw law, double ei) {
+    static double noisePercent(NoiseLaw law, double ei) {
         return 100 * law.sigma(ei) / MID_GREY;
     }
 

@@ -40,6 +40,11 @@ public record EnlargeSettings(
     public static final EnlargeSettings OFF =
             new EnlargeSettings(false, By.FACTOR, 2, 300, Edges.NATURAL, false, 50, 0);
 
+    /** Natural edges at a factor. */
+    public static EnlargeSettings factor(double factor) {
+        return new EnlargeSettings(true, By.FACTOR, factor, 300, Edges.NATURAL, false, 50, 0);
+    }
+
     public static final double LEAST_FACTOR = 1.25;
     public static final double MOST_FACTOR = 6;
 

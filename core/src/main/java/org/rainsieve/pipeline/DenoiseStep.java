@@ -151,8 +151,38 @@ public final class DenoiseStep implements PixelSource {
         Key key = new Key(frame, settings.on(), settings.method(), model, noise, defectsHash, tileX, tileY);
         return cache.get(
                 key,
-                () -> make(new Region(tileX * TILE, tileY * TILE, TILE, TILE).intersect(bounds())),
+                () -> {
+                    Region core = new Region(tileX * TILE, tileY * TILE, TILE, TILE).intersect(bounds());
+                    long begun = System.nanoTime();
+                    DenoisedTile made = make(core);
+                    Pace.note(work(), System.nanoTime() - begun, core.area());
+                    return made;
+                },
                 tile -> 24L * tile.estimate().region().area());
+    }
+
+    public boolean on() {
+        return settings.on();
+    }
+
+    /** What its pace is kept under. */
+    String work() {
+        String pattern = capture.pattern().width() + " × " + capture.pattern().height();
+        return (settings.on() ? settings.method() : "plain") + " on " + pattern;
+    }
+
+    /** The denoiser's answer for any region, from its canonical tiles. */
+    public DenoisedTile part(Region region) {
+        Planes estimate = new Planes(region, 3);
+        Planes residual = new Planes(region, 3);
+        for (int ty = region.y() / TILE; ty <= (region.bottom() - 1) / TILE; ty++) {
+            for (int tx = region.x() / TILE; tx <= (region.right() - 1) / TILE; tx++) {
+                DenoisedTile tile = tile(tx, ty);
+                copy(tile.estimate(), estimate);
+                copy(tile.residual(), residual);
+            }
+        }
+        return new DenoisedTile(estimate, residual);
     }
 
     /** Blends the amounts of this step; clipped photosites are exactly at white in their own colour. */
@@ -283,8 +313,9 @@ public final class DenoiseStep implements PixelSource {
         return out;
     }
 
+    /** What two regions share. */
     private static void copy(Planes from, Planes to) {
-        Region r = to.region();
+        Region r = to.region().intersect(from.region());
         for (int c = 0; c < 3; c++) {
             for (int y = r.y(); y < r.bottom(); y++) {
                 System.arraycopy(from.channel(c), from.index(r.x(), y), to.channel(c), to.index(r.x(), y), r.width());

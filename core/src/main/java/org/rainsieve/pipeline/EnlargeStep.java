@@ -10,10 +10,23 @@ import org.rainsieve.frame.Region;
 public final class EnlargeStep implements PixelSource {
     private final PixelSource before;
     private final Enlarging enlarging;
+    private final String work;
 
     public EnlargeStep(PixelSource before, EnlargeSettings settings) {
         this.before = before;
         this.enlarging = new Enlarging(settings, before.width(), before.height());
+        this.work = work(settings, before.width(), before.height());
+    }
+
+    /** What its pace is kept under: the size of the result tells what it costs. */
+    static String work(EnlargeSettings settings, int width, int height) {
+        EnlargeSettings.Size size = settings.size(width, height);
+        return "Enlarge, " + settings.edges() + (settings.blockEdges() ? ", block edges" : "") + " ×"
+                + Math.round(10.0 * size.width() / width);
+    }
+
+    PixelSource before() {
+        return before;
     }
 
     @Override
@@ -40,6 +53,11 @@ public final class EnlargeStep implements PixelSource {
     public void fill(Planes out) {
         Planes small = new Planes(inputRegion(out.region()), 3);
         before.fill(small);
+        long begun = System.nanoTime();
         enlarging.fill(small, out);
+        // By the pixels that it began with, as the others are.
+        double share = (double) before.width() * before.height() / ((double) width() * height());
+        Pace.note(
+                work, System.nanoTime() - begun, Math.round(share * out.region().area()));
     }
 }

@@ -13,6 +13,7 @@ import org.rainsieve.optics.OpticsSettings;
  * size of its crop.
  */
 public final class GeometryStep implements PixelSource {
+    static final String WORK = "geometry";
     private static final int TAPS = Lanczos.TAPS;
     private static final int PHASES = 2048;
     private static final float[][] WEIGHTS = weights();
@@ -52,6 +53,10 @@ public final class GeometryStep implements PixelSource {
         double angle = crop.turns() ? Math.toRadians(crop.turnDegrees()) : 0;
         cos = Math.cos(angle);
         sin = Math.sin(angle);
+    }
+
+    PixelSource before() {
+        return before;
     }
 
     @Override
@@ -116,6 +121,7 @@ public final class GeometryStep implements PixelSource {
     public void fill(Planes out) {
         Planes from = new Planes(inputRegion(out.region()), 3);
         before.fill(from);
+        long begun = System.nanoTime();
         if (moves) {
             resample(from, out);
         } else {
@@ -124,6 +130,7 @@ public final class GeometryStep implements PixelSource {
                 System.arraycopy(from.channel(c), 0, out.channel(c), 0, out.channel(c).length);
             }
         }
+        Pace.note(WORK, System.nanoTime() - begun, out.region().area());
     }
 
     private void lighten(Planes out) {

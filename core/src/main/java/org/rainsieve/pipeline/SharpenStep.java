@@ -10,6 +10,8 @@ import org.rainsieve.sharpen.Sharpening;
 
 /** Sharpen, in the sensor's geometry. What deconvolution finds is made in canonical tiles and kept; bites are put back afterwards. */
 public final class SharpenStep implements PixelSource {
+    static final String WORK = "Sharpen";
+
     private record Key(Object before, Object spread, double cornersPx, int tileX, int tileY) {}
 
     private final DenoiseStep before;
@@ -85,7 +87,10 @@ public final class SharpenStep implements PixelSource {
                     Region core = sharpening.core(tx, ty);
                     Planes around = new Planes(sharpening.around(core), 3);
                     before.fill(around);
-                    return sharpening.tile(core, around);
+                    long begun = System.nanoTime();
+                    SharpenTile made = sharpening.tile(core, around);
+                    Pace.note(WORK, System.nanoTime() - begun, core.area());
+                    return made;
                 },
                 made -> 20L * made.region().area());
     }

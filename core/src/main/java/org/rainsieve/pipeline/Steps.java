@@ -1,11 +1,14 @@
 package org.rainsieve.pipeline;
 
+import java.util.ArrayList;
+import java.util.List;
 import org.rainsieve.crop.CropSettings;
 import org.rainsieve.denoise.Methods;
 import org.rainsieve.dng.OpenedFrame;
 import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.frame.PixelSource;
 import org.rainsieve.frame.RefusedException;
+import org.rainsieve.frame.Region;
 import org.rainsieve.noise.DefectMap;
 import org.rainsieve.optics.OpticsSettings;
 import org.rainsieve.sharpen.SharpenSettings;
@@ -110,6 +113,40 @@ public final class Steps {
         return shaped(denoise.plain());
     }
 
+    /** The result before it is enlarged. */
+    public PixelSource atOwnSize() {
+        return result instanceof EnlargeStep step ? step.before() : result;
+    }
+
+    /** The place of the frame that a region of the result is made from, without what the steps look at around it. */
+    public Region onFrame(Region out) {
+        Region region = out;
+        if (result instanceof EnlargeStep step) {
+            region = step.inputRegion(region);
+        }
+        if (atOwnSize() instanceof GeometryStep step) {
+            region = step.inputRegion(region);
+        }
+        return region.intersect(denoise.bounds());
+    }
+
+    /** What there is to do, by the names that its pace is kept under. */
+    List<String> work() {
+        List<String> work = new ArrayList<>();
+        work.add(denoise.work());
+        PixelSource own = atOwnSize();
+        if (own != result) {
+            work.add(EnlargeStep.work(enlarge, own.width(), own.height()));
+        }
+        if (own instanceof GeometryStep) {
+            work.add(GeometryStep.WORK);
+        }
+        if (sharpen != null) {
+            work.add(SharpenStep.WORK);
+        }
+        return work;
+    }
+
     /** Sharpens a region of the denoised picture, in the sensor's geometry; null when Sharpen is off. */
     SharpenStep sharpen() {
         return sharpen;
@@ -121,7 +158,7 @@ public final class Steps {
     }
 
     /** True when the crop was carried out, not only noted. */
-    boolean cropRendered() {
+    public boolean cropRendered() {
         return rendered(crop, enlarge);
     }
 

@@ -231,14 +231,15 @@ public final class DemoShoots {
      * Writes what is not there yet: the first shoot's first burst at once, then a burst of each, then the rest.
      *
      * @param most how many bursts at most
+     * @param frames how many frames of each at most
      */
-    public void fill(int most) throws IOException {
+    public void fill(int most, int frames) throws IOException {
         publish(
                 folder.resolve("Lenses").resolve("ossel-mere.xml"),
                 SimulatedLens.profiles().getBytes(StandardCharsets.UTF_8));
         List<Burst> all = bursts();
         for (Burst burst : all.subList(0, Math.min(most, all.size()))) {
-            fill(burst);
+            fillBurst(burst, Math.min(frames, burst.count));
         }
         for (Burst burst : all.subList(0, Math.min(most, all.size()))) {
             if (burst.camera == SimulatedCamera.PILBO_S && !Files.exists(folder.resolve(CARD))) {
@@ -270,9 +271,9 @@ public final class DemoShoots {
         }
     }
 
-    private void fill(Burst burst) throws IOException {
+    private void fillBurst(Burst burst, int frames) throws IOException {
         SceneTruth drawn = null;
-        for (int i = 0; i < burst.count; i++) {
+        for (int i = 0; i < frames; i++) {
             Path file = folder.resolve(burst.shoot).resolve(burst.name(i));
             if (Files.exists(file)) {
                 continue;

@@ -30,7 +30,7 @@ import org.junit.jupiter.api.io.TempDir;
 class DemoIT {
     private static final int LONG_MS = 180_000;
     private static final String SHOOT = "Wind pump under stars";
-    private static final int FRAMES = 12;
+    private static final int FRAMES = 4;
     private static final String PICTURES = System.getProperty("sieve.screenshots");
 
     @TempDir
@@ -42,8 +42,13 @@ class DemoIT {
 
     @BeforeAll
     static void start() throws IOException {
-        // One burst of the first shoot is enough, but the pictures show all.
-        application = new LiveApplication("demo", home, PICTURES == null ? Map.of("SIEVE_DEMO_BURSTS", "1") : Map.of());
+        // The beginning of the first shoot is enough, but the pictures show all.
+        application = new LiveApplication(
+                "demo",
+                home,
+                PICTURES == null
+                        ? Map.of("SIEVE_DEMO_BURSTS", "1", "SIEVE_DEMO_FRAMES", Integer.toString(FRAMES))
+                        : Map.of());
         browser = new LiveBrowser();
         page = browser.page;
     }

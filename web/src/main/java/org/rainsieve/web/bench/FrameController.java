@@ -5,10 +5,7 @@ import java.util.Collections;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
-import java.util.concurrent.ConcurrentHashMap;
-import org.rainsieve.book.Change;
 import org.rainsieve.book.FrameSteps;
-import org.rainsieve.book.Page;
 import org.rainsieve.book.Rung;
 import org.rainsieve.book.Suggestion;
 import org.rainsieve.crop.CropSettings;
@@ -16,8 +13,6 @@ import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.denoise.Methods;
 import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.frame.CfaPattern;
-import org.rainsieve.noise.DefectMap;
-import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.optics.LensChoice;
 import org.rainsieve.optics.LensProfile;
 import org.rainsieve.pipeline.ResolvedSettings;
@@ -48,27 +43,30 @@ import org.springframework.web.bind.annotation.ResponseBody;
 @ConditionalOnWebApplication
 class FrameController {
     private static final int MAP_WIDTH = 480;
-    private static final long BASIS_MS = 5000;
-    private static final int MOST_BASES = 100;
-
-    private final Map<List<Object>, Basis> bases = new ConcurrentHashMap<>();
-
     private final ShootService shoots;
     private final ContactSheet sheets;
     private final BookService book;
     private final LensService lenses;
     private final Pictures pictures;
+    private final FrameChanges changes;
+    private final FrameBasis basis;
 
-    FrameController(ShootService shoots, ContactSheet sheets, BookService book, LensService lenses, Pictures pictures) {
+    FrameController(
+            ShootService shoots,
+            ContactSheet sheets,
+            BookService book,
+            LensService lenses,
+            Pictures pictures,
+            FrameChanges changes,
+            FrameBasis basis) {
         this.shoots = shoots;
         this.sheets = sheets;
         this.book = book;
         this.lenses = lenses;
         this.pictures = pictures;
+        this.changes = changes;
+        this.basis = basis;
     }
-
-    /** What a change can be written to, and how many frames that follows. */
-    public record Target(String name, String words, int frames) {}
 
     /** A cell of the focus map, laid out for drawing. */
     public record Cell(double x, double y, double size, double strength, String title) {}
@@ -106,7 +104,7 @@ class FrameController {
         model.addAttribute("version", page.version());
         model.addAttribute("rungSettings", page.page().at(frame.ei()));
         model.addAttribute("nearest", page.page().nearest(frame.ei()));
-        model.addAttribute("targets", targets(frame, page.page()));
+        model.addAttribute("targets", changes.targets(frame, page.page()));
         model.addAttribute(
                 "methods",
                 Methods.names().stream()
@@ -129,30 +127,6 @@ class FrameController {
         model.addAttribute("ladder", ladder);
         model.addAttribute("mapHeight", MAP_WIDTH * frame.height() / frame.width());
         return "frame";
-    }
-
-    private List<Target> targets(FrameForWork frame, Page page) {
-        double ei = frame.ei();
-        int nearest = page.nearest(ei).ei();
-        List<Double> followers = shoots.exposureIndices(frame.camera());
-        List<Target> targets = new ArrayList<>();
-        targets.add(new Target("frame", "this frame", 1));
-        targets.add(new Target(
-                "rung", String.format(Locale.ROOT, "rung at EI %,d", nearest), touched(page, nearest, followers)));
-        int here = (int) Math.max(1, Math.round(ei));
-        if (here != nearest) {
-            targets.add(new Target(
-                    "new-rung",
-                    String.format(Locale.ROOT, "a new rung here, at EI %,d", here),
-                    touched(page, here, followers)));
-        }
-        targets.add(new Target("camera", "whole camera", followers.size()));
-        return targets;
-    }
-
-    private static int touched(Page page, int rung, List<Double> exposureIndices) {
-        return (int)
-                exposureIndices.stream().filter(ei -> page.touches(rung, ei)).count();
     }
 
     /** Sharp places are drawn strong; cells without an edge are left out. */
@@ -179,39 +153,12 @@ class FrameController {
     @PostMapping("/frames/{id}/settings")
     String change(@PathVariable long id, @RequestParam String target, @RequestParam long version, StepsForm form) {
         FrameForWork frame = shoots.frame(id);
-        Change.Target wider = switch (target) {
-            case "frame" -> null;
-            case "rung" -> Change.Target.RUNG;
-            case "new-rung" -> Change.Target.NEW_RUNG;
-            case "camera" -> Change.Target.CAMERA;
-            default ->
-                throw new NotPossibleException(
-                        "A change applies to this frame, its rung, a new rung or the whole camera.");
-        };
         FrameSteps before = ShootService.steps(frame.steps());
         Wanted wanted = wanted(frame, form, before);
         if (form.complete()) {
             lenses.choose(frame.camera(), frame.reportedLens(), wanted.lens);
         }
-        Page page = book.page(frame.camera()).page();
-        FrameSteps after;
-        if (wider == null) {
-            // What is as its rung has it goes on following it.
-            after = new FrameSteps(
-                    wanted.denoise.equals(page.at(frame.ei())) ? null : wanted.denoise,
-                    wanted.sharpen.equals(page.sharpenAt(frame.ei())) ? null : wanted.sharpen,
-                    wanted.crop);
-        } else {
-            String from = "chosen on " + frame.name();
-            book.save(
-                    Change.apply(page, wider, frame.ei(), wanted.denoise, wanted.sharpen, from),
-                    version,
-                    from + ", for " + target.replace("-", " "));
-            after = new FrameSteps(null, null, wanted.crop); // it follows what was just chosen on it
-        }
-        if (!after.equals(before)) {
-            shoots.setSteps(id, after);
-        }
+        changes.apply(frame, target, version, wanted.denoise, wanted.sharpen, wanted.crop, "chosen on " + frame.name());
         return "redirect:/frames/" + id;
     }
 
@@ -275,48 +222,15 @@ class FrameController {
         } catch (NotPossibleException e) {
             return Pictures.inWords(422, e.getMessage());
         }
-        Basis basis = basis(frame);
         DenoiseSettings denoise = wanted.denoise;
-        ResolvedSettings settings = ResolvedSettings.of(
-                        frame.ei(),
-                        basis.law,
-                        without.equals("denoise")
-                                ? new DenoiseSettings(denoise.on(), denoise.method(), 100, 100)
-                                : denoise,
-                        basis.model,
-                        basis.defects,
-                        basis.pattern)
-                .with(
-                        without.equals("sharpen") ? SharpenSettings.OFF : wanted.sharpen,
-                        without.equals("optics") ? null : lenses.settings(frame, wanted.lens),
-                        wanted.crop,
-                        null);
+        ResolvedSettings settings = basis.resolved(
+                frame,
+                without.equals("denoise") ? new DenoiseSettings(denoise.on(), denoise.method(), 100, 100) : denoise,
+                without.equals("sharpen") ? SharpenSettings.OFF : wanted.sharpen,
+                without.equals("optics") ? null : lenses.settings(frame, wanted.lens),
+                wanted.crop,
+                null);
         return pictures.render("frame=" + id, view, settings.toJson());
-    }
-
-    /** What the book says for a frame's camera besides amounts. */
-    private record Basis(NoiseModel law, String model, DefectMap defects, CfaPattern pattern, long madeAtMs) {}
-
-    /** Pooled over all frames of the camera, so not anew for each of the many regions of one look. */
-    private Basis basis(FrameForWork frame) {
-        if (bases.size() > MOST_BASES) {
-            bases.clear();
-        }
-        return bases.compute(
-                List.of(frame.camera(), frame.iso(), frame.width(), frame.height()),
-                (key, known) -> known != null && System.currentTimeMillis() - known.madeAtMs < BASIS_MS
-                        ? known
-                        : newBasis(frame));
-    }
-
-    private Basis newBasis(FrameForWork frame) {
-        InForce inForce = new InForce(shoots, book);
-        return new Basis(
-                inForce.law(frame.camera(), frame.iso()),
-                inForce.page(frame.camera()).model(),
-                inForce.defects(frame.camera(), frame.width(), frame.height()),
-                inForce.pattern(frame.camera()),
-                System.currentTimeMillis());
     }
 
     @PostMapping("/frames/{id}/follow")

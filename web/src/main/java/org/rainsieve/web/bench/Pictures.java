@@ -18,7 +18,10 @@ import org.springframework.stereotype.Component;
 /** Has pictures rendered by a worker, which alone opens files. */
 @Component
 @ConditionalOnWebApplication
-class Pictures {
+public class Pictures {
+    /** Of answers that say in plain words why there is no picture. */
+    public static final MediaType WORDS = new MediaType(MediaType.TEXT_PLAIN, StandardCharsets.UTF_8);
+
     private final RunService runs;
     private final HttpClient client =
             HttpClient.newBuilder().connectTimeout(Duration.ofSeconds(2)).build();
@@ -27,41 +30,67 @@ class Pictures {
         this.runs = runs;
     }
 
+    /** What a worker answered: 200 and bytes, or another status and why in plain words. */
+    public record Answer(int status, byte[] body) {
+        public boolean ok() {
+            return status == 200;
+        }
+
+        public String words() {
+            return new String(body, StandardCharsets.UTF_8);
+        }
+    }
+
     /**
      * @param of {@code item=} or {@code frame=} and its number
      * @param settings resolved settings as JSON, empty where the worker knows them
      */
     ResponseEntity<byte[]> render(String of, View view, String settings) throws InterruptedException {
+        Answer answer = ask(of + "&" + view.query(), settings);
+        if (!answer.ok()) {
+            return inWords(answer.status, answer.words());
+        }
+        return ResponseEntity.ok()
+                .contentType(view.overview() ? MediaType.IMAGE_JPEG : MediaType.IMAGE_PNG)
+                .cacheControl(CacheControl.maxAge(Duration.ofMinutes(10)).cachePrivate())
+                .body(answer.body());
+    }
+
+    /** A region of what the steps make of a frame, as PNG. */
+    public Answer region(long frame, int x, int y, int w, int h, double lift, String settings)
+            throws InterruptedException {
+        return ask("frame=" + frame + "&" + View.region(x, y, w, h, lift).query(), settings);
+    }
+
+    /** What a worker tells of a frame, as JSON: {@code spots}, or {@code figures} of a region. */
+    public Answer told(long frame, String kind, int x, int y, int w, int h, String settings)
+            throws InterruptedException {
+        return ask("frame=" + frame + "&kind=" + kind + "&x=" + x + "&y=" + y + "&w=" + w + "&h=" + h, settings);
+    }
+
+    private Answer ask(String query, String settings) throws InterruptedException {
         // A worker that was killed is listed until its lease ends: ask the next one.
         for (WorkerRow worker : runs.workers()) {
-            HttpRequest request = HttpRequest.newBuilder(
-                            URI.create(worker.address() + "/region?" + of + "&" + view.query()))
+            HttpRequest request = HttpRequest.newBuilder(URI.create(worker.address() + "/region?" + query))
                     .header("X-Sieve-Secret", worker.secret())
                     .timeout(Duration.ofSeconds(60))
                     .POST(HttpRequest.BodyPublishers.ofString(settings))
                     .build();
             try {
                 HttpResponse<byte[]> answer = client.send(request, HttpResponse.BodyHandlers.ofByteArray());
-                if (answer.statusCode() != 200) {
-                    return ResponseEntity.status(answer.statusCode() == 404 ? 404 : 422)
-                            .contentType(MediaType.TEXT_PLAIN)
-                            .body(answer.body());
-                }
-                return ResponseEntity.ok()
-                        .contentType(view.overview() ? MediaType.IMAGE_JPEG : MediaType.IMAGE_PNG)
-                        .cacheControl(
-                                CacheControl.maxAge(Duration.ofMinutes(10)).cachePrivate())
-                        .body(answer.body());
+                int status = answer.statusCode();
+                return new Answer(status == 200 || status == 404 ? status : 422, answer.body());
             } catch (IOException e) {
                 continue;
             }
         }
-        return inWords(503, "No worker is running, so nothing can be rendered. Start one with ./sieve worker.");
+        return new Answer(
+                503,
+                "No worker is running, so nothing can be rendered. Start one with ./sieve worker."
+                        .getBytes(StandardCharsets.UTF_8));
     }
 
     static ResponseEntity<byte[]> inWords(int status, String words) {
-        return ResponseEntity.status(status)
-                .contentType(new MediaType(MediaType.TEXT_PLAIN, StandardCharsets.UTF_8))
-                .body(words.getBytes(StandardCharsets.UTF_8));
+        return ResponseEntity.status(status).contentType(WORDS).body(words.getBytes(StandardCharsets.UTF_8));
     }
 }

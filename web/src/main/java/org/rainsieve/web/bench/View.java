@@ -15,6 +15,10 @@ record View(String which, String kind, int x, int y, int w, int h, double lift) 
         }
     }
 
+    static View region(int x, int y, int w, int h, double lift) {
+        return new View("after", "region", x, y, w, h, lift);
+    }
+
     boolean overview() {
         return kind.equals("overview");
     }

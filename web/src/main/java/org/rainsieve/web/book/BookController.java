@@ -18,17 +18,14 @@ import org.rainsieve.web.setup.NotPossibleException;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
 import org.springframework.http.ContentDisposition;
 import org.springframework.http.HttpHeaders;
-import org.springframework.http.HttpStatus;
 import org.springframework.http.MediaType;
 import org.springframework.http.ResponseEntity;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
-import org.springframework.web.bind.annotation.ExceptionHandler;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
-import org.springframework.web.bind.annotation.ResponseStatus;
 import org.springframework.web.util.UriUtils;
 
 /** The camera book: a camera's page, its history, starters, and pages as files. */
@@ -276,15 +273,5 @@ class BookController {
         } catch (RefusedException e) {
             throw new NotPossibleException(e.getMessage());
         }
-    }
-
-    @ExceptionHandler(ChangedElsewhereException.class)
-    @ResponseStatus(HttpStatus.CONFLICT)
-    String changedElsewhere(ChangedElsewhereException e, Model model) {
-        model.addAttribute("camera", e.mine().camera());
-        model.addAttribute("version", e.newest());
-        model.addAttribute("lines", e.contradictions());
-        model.addAttribute("text", BookFile.write(e.mine()));
-        return "book-conflict";
     }
 }

@@ -106,7 +106,8 @@ public class BookService {
         return NoiseChart.of(readings(camera));
     }
 
-    private Page suggested(String camera) {
+    /** What a new camera begins with. */
+    public Page suggested(String camera) {
         return Suggestion.page(camera, NoiseLaw.fit(readings(camera)), Methods.best(pattern(camera)));
     }
 
@@ -295,7 +296,7 @@ public class BookService {
                 "begun from the starter " + starter);
     }
 
-    private NoiseLaw law(String camera) {
+    public NoiseLaw law(String camera) {
         NoiseLaw law = NoiseLaw.fit(readings(camera));
         if (law == null) {
             throw new NotPossibleException("Starters tell how much noise is to be left, and no frame of this camera was"

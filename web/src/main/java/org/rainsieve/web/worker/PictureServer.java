@@ -13,9 +13,12 @@ import java.security.SecureRandom;
 import java.util.HashMap;
 import java.util.HexFormat;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
+import java.util.OptionalDouble;
 import java.util.concurrent.Executors;
 import org.rainsieve.colour.ViewRendering;
+import org.rainsieve.crop.CropSettings;
 import org.rainsieve.dng.LinearDngFile;
 import org.rainsieve.frame.PixelSource;
 import org.rainsieve.frame.Planes;
@@ -23,11 +26,15 @@ import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.Region;
 import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.Draft;
+import org.rainsieve.pipeline.Pace;
 import org.rainsieve.pipeline.ReducedPicture;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.Steps;
 import org.rainsieve.pipeline.TileCache;
 import org.rainsieve.raw.RawOpener;
+import org.rainsieve.strip.CellFigures;
+import org.rainsieve.strip.Spot;
+import org.rainsieve.strip.SpotFinder;
 import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.files.SharedDecoder;
 import org.rainsieve.web.run.ItemRow;
@@ -37,6 +44,7 @@ import org.rainsieve.web.shoot.FrameForWork;
 import org.rainsieve.web.shoot.ShootService;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import tools.jackson.databind.json.JsonMapper;
 
 /**
  * Renders regions for the viewer, in the worker, because files are never opened in the web process. Listens on loopback;
@@ -44,6 +52,7 @@ import org.slf4j.LoggerFactory;
  */
 final class PictureServer implements AutoCloseable {
     private static final Logger LOG = LoggerFactory.getLogger(PictureServer.class);
+    private static final JsonMapper JSON = new JsonMapper();
     private static final int OPEN_FRAMES = 3;
     private static final int LARGEST_SIDE = 2048;
     private static final int OVERVIEW_EDGE = 1600;
@@ -171,6 +180,12 @@ final class PictureServer implements AutoCloseable {
         double lift = Double.parseDouble(query.getOrDefault("lift", "0"));
         RawOpener.Opened opened = opened(frame.path());
         Steps steps = steps(opened, settings);
+        if ("spots".equals(query.get("kind"))) {
+            return JSON.writeValueAsBytes(spots(steps, settings, opened));
+        }
+        if ("figures".equals(query.get("kind"))) {
+            return JSON.writeValueAsBytes(figures(steps, settings, regionOf(query), opened));
+        }
         if ("overview".equals(query.get("kind"))) {
             ReducedPicture draft = steps.draft(Draft.of(opened.frame().capture(), OVERVIEW_EDGE));
             return jpeg(draft, opened, lift);
@@ -178,6 +193,53 @@ final class PictureServer implements AutoCloseable {
         Planes planes = new Planes(regionOf(query), 3);
         fill("before".equals(query.get("which")) ? steps.plain() : steps.result(), planes);
         return png(opened, lift, planes);
+    }
+
+    /** Found on the frame inside its crop, told as places of the result. */
+    private static List<Spot> spots(Steps steps, ResolvedSettings settings, RawOpener.Opened opened) {
+        int width = opened.frame().capture().width();
+        int height = opened.frame().capture().height();
+        CropSettings crop = settings.crop().idle() ? CropSettings.WHOLE : settings.crop();
+        Region inside =
+                new Region((int) (crop.left() * width), (int) (crop.top() * height), (int) (crop.width() * width), (int)
+                        (crop.height() * height));
+        CropSettings shown = steps.cropRendered() ? crop : CropSettings.WHOLE;
+        return SpotFinder.find(
+                        opened.frame().capture(),
+                        settings.noise(),
+                        opened.frame().colour().gains(),
+                        inside)
+                .stream()
+                .map(found -> new Spot(
+                        found.kind(),
+                        share((found.region().x() + found.region().width() / 2.0) / width, shown.left(), shown.width()),
+                        share(
+                                (found.region().y() + found.region().height() / 2.0) / height,
+                                shown.top(),
+                                shown.height())))
+                .toList();
+    }
+
+    private static double share(double place, double from, double size) {
+        return Math.max(0, Math.min(1, (place - from) / size));
+    }
+
+    /** What is measured on a cell of a strip, and what its steps take on this machine, as far as that is known. */
+    private record Figures(CellFigures measured, Double seconds) {}
+
+    private Figures figures(Steps steps, ResolvedSettings settings, Region region, RawOpener.Opened opened)
+            throws RefusedException {
+        Steps unsharpened = steps(opened, settings.with(null, settings.optics(), settings.crop(), settings.enlarge()));
+        CellFigures measured = CellFigures.of(
+                steps,
+                unsharpened.atOwnSize(),
+                region,
+                steps.onFrame(region),
+                opened.frame().capture(),
+                settings.noise(),
+                opened.frame().colour().gains());
+        OptionalDouble seconds = Pace.seconds(steps);
+        return new Figures(measured, seconds.isPresent() ? seconds.getAsDouble() : null);
     }
 
     private static byte[] jpeg(ReducedPicture picture, RawOpener.Opened opened, double lift) {

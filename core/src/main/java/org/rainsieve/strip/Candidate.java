@@ -1,0 +1,12 @@
+package org.rainsieve.strip;
+
+import org.rainsieve.denoise.DenoiseSettings;
+import org.rainsieve.enlarge.EnlargeSettings;
+import org.rainsieve.sharpen.SharpenSettings;
+
+/**
+ * One row of a test strip.
+ *
+ * @param words what sets it apart from the others, for people
+ */
+public record Candidate(String words, DenoiseSettings denoise, SharpenSettings sharpen, EnlargeSettings enlarge) {}

@@ -1,0 +1,190 @@
+package org.rainsieve.strip;
+
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import org.rainsieve.denoise.DenoiseSettings;
+import org.rainsieve.denoise.Methods;
+import org.rainsieve.enlarge.EnlargeSettings;
+import org.rainsieve.frame.CfaPattern;
+import org.rainsieve.sharpen.PointSpread;
+import org.rainsieve.sharpen.SharpenSettings;
+
+/** What a strip can set beside each other, the likeliest first; the rows beyond those shown are the untried ones. */
+public final class Candidates {
+    /** What the rows differ in. */
+    public enum Of {
+        METHODS,
+        GRAIN,
+        COLOUR,
+        BLUR,
+        BITE,
+        EDGES
+    }
+
+    private static final int[] STEPS_PERCENT = {0, 15, 30, 50, 8, 22, 40, 65, 80, 100};
+    private static final int[] BITES_PERCENT = {0, 30, 60, 100, 15, 45, 80};
+
+    private Candidates() {}
+
+    /**
+     * @param denoise what the frame takes now; all rows start from it where they do not differ
+     * @param suggested what each method would begin with on this camera at this exposure index
+     * @param equalNoise true for all methods at the grain kept that the frame takes now
+     * @param blur as suggested by the reading; null where it could not be told
+     * @param pattern of the sensor
+     */
+    public static List<Candidate> of(
+            Of of,
+            DenoiseSettings denoise,
+            DenoiseSettings suggested,
+            boolean equalNoise,
+            SharpenSettings sharpen,
+            SharpenSettings blur,
+            EnlargeSettings enlarge,
+            CfaPattern pattern) {
+        Map<String, Candidate> rows = new LinkedHashMap<>();
+        switch (of) {
+            case METHODS -> {
+                DenoiseSettings amounts = equalNoise ? denoise : suggested;
+                List<String> methods = Methods.names().stream()
+                        .filter(name -> Methods.suits(name, pattern))
+                        .toList();
+                for (String name : methods) {
+                    add(rows, with(amounts, name, amounts.grainKeptPercent()), sharpen, enlarge, pattern);
+                }
+                if (!equalNoise) {
+                    for (String name : methods) {
+                        add(rows, with(amounts, name, amounts.grainKeptPercent() / 2), sharpen, enlarge, pattern);
+                    }
+                }
+                add(rows, new DenoiseSettings(false, denoise.method(), 100, 100), sharpen, enlarge, pattern);
+            }
+            case GRAIN -> {
+                for (int percent : STEPS_PERCENT) {
+                    add(rows, with(denoise, denoise.method(), percent), sharpen, enlarge, pattern);
+                }
+            }
+            case COLOUR -> {
+                for (int percent : STEPS_PERCENT) {
+                    DenoiseSettings row =
+                            new DenoiseSettings(true, denoise.method(), denoise.grainKeptPercent(), percent);
+                    add(rows, row, sharpen, enlarge, pattern);
+                }
+            }
+            case BLUR -> {
+                for (PointSpread spread : spreads(blur == null ? SharpenSettings.OFF.spread() : blur.spread())) {
+                    add(rows, denoise, shaped(sharpen, spread), enlarge, pattern);
+                }
+                add(rows, denoise, SharpenSettings.OFF, enlarge, pattern);
+            }
+            case BITE -> {
+                SharpenSettings from = sharpen.on() || blur == null ? sharpen : blur;
+                for (int percent : BITES_PERCENT) {
+                    SharpenSettings row = new SharpenSettings(
+                            percent > 0, from.spread(), from.cornersPx(), percent, percent, from.rimLimitPercent());
+                    add(rows, denoise, row, enlarge, pattern);
+                }
+            }
+            case EDGES -> {
+                EnlargeSettings size = enlarge.on() ? enlarge : EnlargeSettings.factor(2);
+                for (EnlargeSettings.Edges edges : EnlargeSettings.Edges.values()) {
+                    add(rows, denoise, sharpen, edged(size, edges, false), pattern);
+                    if (pattern.equals(CfaPattern.NONE)) {
+                        add(rows, denoise, sharpen, edged(size, edges, true), pattern);
+                    }
+                }
+            }
+        }
+        return new ArrayList<>(rows.values());
+    }
+
+    private static DenoiseSettings with(DenoiseSettings from, String method, double grain) {
+        return new DenoiseSettings(true, method, grain, from.colourNoiseKeptPercent());
+    }
+
+    private static SharpenSettings shaped(SharpenSettings from, PointSpread spread) {
+        return new SharpenSettings(
+                true,
+                spread,
+                from.cornersPx(),
+                from.biteFinePercent(),
+                from.biteCoarsePercent(),
+                from.rimLimitPercent());
+    }
+
+    private static EnlargeSettings edged(EnlargeSettings size, EnlargeSettings.Edges edges, boolean blocks) {
+        return new EnlargeSettings(
+                true, size.by(), size.value(), size.ppi(), edges, blocks, size.jpegQuality(), size.outputBitePercent());
+    }
+
+    /** The blur as read, a disc of the same spread, then softer and sharper. */
+    private static List<PointSpread> spreads(PointSpread read) {
+        double soft = Math.max(
+                0.5,
+                Math.sqrt(read.softPx() * read.softPx()
+                        + read.discPx() * read.discPx() / 4
+                        + read.linePx() * read.linePx() / 12));
+        List<PointSpread> all = new ArrayList<>();
+        all.add(read);
+        for (double factor : new double[] {1, 0.75, 1.3, 1.6}) {
+            all.add(PointSpread.soft(Math.min(PointSpread.LARGEST_SOFT_PX, tenths(factor * soft))));
+        }
+        all.add(2, new PointSpread(0.5, Math.min(PointSpread.LARGEST_DISC_PX, tenths(2 * soft)), 0, 0));
+        return all;
+    }
+
+    private static double tenths(double px) {
+        return Math.round(px * 10) / 10.0;
+    }
+
+    private static void add(
+            Map<String, Candidate> rows,
+            DenoiseSettings denoise,
+            SharpenSettings sharpen,
+            EnlargeSettings enlarge,
+            CfaPattern pattern) {
+        String words = words(denoise, sharpen, enlarge);
+        rows.putIfAbsent(words, new Candidate(words, denoise, sharpen, enlarge));
+    }
+
+    /** The amounts in force, all of them, so that a row says what it is wherever it is met again. */
+    static String words(DenoiseSettings denoise, SharpenSettings sharpen, EnlargeSettings enlarge) {
+        StringBuilder words = new StringBuilder(
+                denoise.on()
+                        ? String.format(
+                                Locale.ROOT,
+                                "%s · grain %.0f %% · colour %.0f %%",
+                                denoise.method(),
+                                denoise.grainKeptPercent(),
+                                denoise.colourNoiseKeptPercent())
+                        : "Denoise off");
+        PointSpread spread = sharpen.spread();
+        words.append(
+                sharpen.on()
+                        ? String.format(Locale.ROOT, " · soft %.1f px", spread.softPx())
+                                + (spread.discPx() > 0
+                                        ? String.format(Locale.ROOT, ", disc %.1f px", spread.discPx())
+                                        : "")
+                                + (spread.linePx() > 0
+                                        ? String.format(
+                                                Locale.ROOT,
+                                                ", line %.0f px at %.0f°",
+                                                spread.linePx(),
+                                                spread.lineAngleDegrees())
+                                        : "")
+                                + String.format(
+                                        Locale.ROOT,
+                                        " · bite %.0f, %.0f %%",
+                                        sharpen.biteFinePercent(),
+                                        sharpen.biteCoarsePercent())
+                        : " · Sharpen off");
+        if (enlarge.on()) {
+            words.append(" · edges ").append(enlarge.edges().name().toLowerCase(Locale.ROOT));
+            words.append(enlarge.blockEdges() ? " · block edges removed" : "");
+        }
+        return words.toString();
+    }
+}

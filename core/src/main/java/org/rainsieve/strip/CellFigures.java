@@ -1,0 +1,94 @@
+package org.rainsieve.strip;
+
+import org.rainsieve.denoise.DenoisedTile;
+import org.rainsieve.frame.Capture;
+import org.rainsieve.frame.Mosaic;
+import org.rainsieve.frame.PixelSource;
+import org.rainsieve.frame.Planes;
+import org.rainsieve.frame.Region;
+import org.rainsieve.measure.Overshoot;
+import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.pipeline.DenoiseStep;
+import org.rainsieve.pipeline.ReturnMeasurement;
+import org.rainsieve.pipeline.Steps;
+
+/**
+ * What is measured on one cell of a strip.
+ *
+ * @param noiseLeftPercent luminance noise after ÷ before denoising, in the smoothest parts of the cell
+ * @param structureOutPercent how much more was taken out than the noise explains, as a share of the noise's sd
+ * @param overshootPercent how far sharpening or enlarging took edges beyond their surroundings, in % of their height
+ */
+public record CellFigures(double noiseLeftPercent, double structureOutPercent, double overshootPercent) {
+
+    /**
+     * @param steps of the candidate
+     * @param unsharpened the same at its own size, with Sharpen off
+     * @param region of the result
+     * @param sensor the same place of the frame, before geometry
+     */
+    public static CellFigures of(
+            Steps steps,
+            PixelSource unsharpened,
+            Region region,
+            Region sensor,
+            Capture capture,
+            NoiseModel law,
+            double[] gains) {
+        DenoiseStep denoise = steps.denoise();
+        Region place = sensor.intersect(new Region(0, 0, capture.width(), capture.height()));
+        DenoisedTile part = denoise.part(place);
+        Planes out = new Planes(place, 3);
+        denoise.fill(out);
+        ReturnMeasurement measurement = new ReturnMeasurement(gains);
+        measurement.add(part, out);
+        double kept = measurement.noiseLeft();
+        double structure = denoise.on() ? (1 - kept) * structure(part, capture, law) : 0;
+        Planes sharp = new Planes(region, 3);
+        steps.result().fill(sharp);
+        Planes soft = at(unsharpened, region, steps.result());
+        return new CellFigures(
+                100 * kept, 100 * structure, 100 * Overshoot.of(soft, sharp, gains, law.variance(1, 0.1)));
+    }
+
+    /** √(what was taken out ÷ what the noise explains − 1), on photosites' own colours. */
+    private static double structure(DenoisedTile part, Capture capture, NoiseModel law) {
+        double taken = 0;
+        double noise = 0;
+        Region r = part.estimate().region();
+        for (int y = r.y(); y < r.bottom(); y++) {
+            for (int x = r.x(); x < r.right(); x++) {
+                int c = capture instanceof Mosaic mosaic ? mosaic.pattern().colourAt(x, y) : 1;
+                double value = part.residual().at(c, x, y);
+                taken += value * value;
+                noise += law.variance(c, Math.max(0, part.estimate().at(c, x, y)));
+            }
+        }
+        return Math.sqrt(Math.max(0, taken / noise - 1));
+    }
+
+    /** A source's nearest pixels at the places of a result that may be larger. */
+    private static Planes at(PixelSource source, Region region, PixelSource result) {
+        double across = (double) source.width() / result.width();
+        double down = (double) source.height() / result.height();
+        int x = (int) (region.x() * across);
+        int y = (int) (region.y() * down);
+        Planes small = new Planes(
+                new Region(
+                        x,
+                        y,
+                        (int) ((region.right() - 0.5) * across) - x + 1,
+                        (int) ((region.bottom() - 0.5) * down) - y + 1),
+                3);
+        source.fill(small);
+        Planes out = new Planes(region, 3);
+        for (int i = 0; i < out.channel(0).length; i++) {
+            int from = small.index((int) ((region.x() + i % region.width() + 0.5) * across), (int)
+                    ((region.y() + i / region.width() + 0.5) * down));
+            for (int c = 0; c < 3; c++) {
+                out.channel(c)[i] = small.channel(c)[from];
+            }
+        }
+        return out;
+    }
+}

@@ -1,0 +1,74 @@
+package org.rainsieve.web.bench;
+
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.ConcurrentHashMap;
+import org.rainsieve.crop.CropSettings;
+import org.rainsieve.denoise.DenoiseSettings;
+import org.rainsieve.enlarge.EnlargeSettings;
+import org.rainsieve.frame.CfaPattern;
+import org.rainsieve.noise.DefectMap;
+import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.optics.OpticsSettings;
+import org.rainsieve.pipeline.ResolvedSettings;
+import org.rainsieve.sharpen.SharpenSettings;
+import org.rainsieve.web.book.BookService;
+import org.rainsieve.web.shoot.FrameForWork;
+import org.rainsieve.web.shoot.InForce;
+import org.rainsieve.web.shoot.ShootService;
+import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
+import org.springframework.stereotype.Component;
+
+/** Resolves what is to be shown of a frame, with what the book says for its camera besides amounts. */
+@Component
+@ConditionalOnWebApplication
+public class FrameBasis {
+    private static final long BASIS_MS = 5000;
+    private static final int MOST_BASES = 100;
+
+    private final Map<List<Object>, Basis> bases = new ConcurrentHashMap<>();
+    private final ShootService shoots;
+    private final BookService book;
+
+    FrameBasis(ShootService shoots, BookService book) {
+        this.shoots = shoots;
+        this.book = book;
+    }
+
+    private record Basis(NoiseModel law, String model, DefectMap defects, CfaPattern pattern, long madeAtMs) {}
+
+    /** @param optics null for none; so with crop and enlarge */
+    public ResolvedSettings resolved(
+            FrameForWork frame,
+            DenoiseSettings denoise,
+            SharpenSettings sharpen,
+            OpticsSettings optics,
+            CropSettings crop,
+            EnlargeSettings enlarge) {
+        Basis basis = basis(frame);
+        return ResolvedSettings.of(frame.ei(), basis.law, denoise, basis.model, basis.defects, basis.pattern)
+                .with(sharpen, optics, crop, enlarge);
+    }
+
+    /** Pooled over all frames of the camera, so not anew for each of the many regions of one look. */
+    private Basis basis(FrameForWork frame) {
+        if (bases.size() > MOST_BASES) {
+            bases.clear();
+        }
+        return bases.compute(
+                List.of(frame.camera(), frame.iso(), frame.width(), frame.height()),
+                (key, known) -> known != null && System.currentTimeMillis() - known.madeAtMs < BASIS_MS
+                        ? known
+                        : newBasis(frame));
+    }
+
+    private Basis newBasis(FrameForWork frame) {
+        InForce inForce = new InForce(shoots, book);
+        return new Basis(
+                inForce.law(frame.camera(), frame.iso()),
+                inForce.page(frame.camera()).model(),
+                inForce.defects(frame.camera(), frame.width(), frame.height()),
+                inForce.pattern(frame.camera()),
+                System.currentTimeMillis());
+    }
+}

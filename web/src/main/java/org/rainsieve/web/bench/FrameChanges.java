@@ -1,0 +1,99 @@
+package org.rainsieve.web.bench;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Locale;
+import org.rainsieve.book.Change;
+import org.rainsieve.book.FrameSteps;
+import org.rainsieve.book.Page;
+import org.rainsieve.crop.CropSettings;
+import org.rainsieve.denoise.DenoiseSettings;
+import org.rainsieve.sharpen.SharpenSettings;
+import org.rainsieve.web.book.BookService;
+import org.rainsieve.web.setup.NotPossibleException;
+import org.rainsieve.web.shoot.FrameForWork;
+import org.rainsieve.web.shoot.ShootService;
+import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
+import org.springframework.stereotype.Component;
+
+/** Writes what was chosen on one frame to that frame, its rung or its camera. */
+@Component
+@ConditionalOnWebApplication
+public class FrameChanges {
+    private final ShootService shoots;
+    private final BookService book;
+
+    FrameChanges(ShootService shoots, BookService book) {
+        this.shoots = shoots;
+        this.book = book;
+    }
+
+    /** What a change can be written to, and how many frames that follows. */
+    public record Target(String name, String words, int frames) {}
+
+    public List<Target> targets(FrameForWork frame, Page page) {
+        double ei = frame.ei();
+        int nearest = page.nearest(ei).ei();
+        List<Double> followers = shoots.exposureIndices(frame.camera());
+        List<Target> targets = new ArrayList<>();
+        targets.add(new Target("frame", "this frame", 1));
+        targets.add(new Target(
+                "rung", String.format(Locale.ROOT, "rung at EI %,d", nearest), touched(page, nearest, followers)));
+        int here = (int) Math.max(1, Math.round(ei));
+        if (here != nearest) {
+            targets.add(new Target(
+                    "new-rung",
+                    String.format(Locale.ROOT, "a new rung here, at EI %,d", here),
+                    touched(page, here, followers)));
+        }
+        targets.add(new Target("camera", "whole camera", followers.size()));
+        return targets;
+    }
+
+    private static int touched(Page page, int rung, List<Double> exposureIndices) {
+        return (int)
+                exposureIndices.stream().filter(ei -> page.touches(rung, ei)).count();
+    }
+
+    /**
+     * @param target as {@link Target#name}
+     * @param version of the page that was shown when it was chosen
+     * @param from where it was chosen, in words
+     */
+    public void apply(
+            FrameForWork frame,
+            String target,
+            long version,
+            DenoiseSettings denoise,
+            SharpenSettings sharpen,
+            CropSettings crop,
+            String from) {
+        Change.Target wider = switch (target) {
+            case "frame" -> null;
+            case "rung" -> Change.Target.RUNG;
+            case "new-rung" -> Change.Target.NEW_RUNG;
+            case "camera" -> Change.Target.CAMERA;
+            default ->
+                throw new NotPossibleException(
+                        "A change applies to this frame, its rung, a new rung or the whole camera.");
+        };
+        Page page = book.page(frame.camera()).page();
+        FrameSteps after;
+        if (wider == null) {
+            // What is as its rung has it goes on following it.
+            after = new FrameSteps(
+                    denoise.equals(page.at(frame.ei())) ? null : denoise,
+                    sharpen.equals(page.sharpenAt(frame.ei())) ? null : sharpen,
+                    crop);
+        } else {
+            book.save(
+                    Change.apply(page, wider, frame.ei(), denoise, sharpen, from),
+                    version,
+                    from + ", for " + target.replace("-", " "));
+            after = new FrameSteps(null, null, crop); // it follows what was just chosen on it
+        }
+        if (!after.equals(ShootService.steps(frame.steps()))) {
+            shoots.setSteps(frame.id(), after);
+        }
+    }
+}
