@@ -271,6 +271,7 @@ case "${1:-help}" in
 ./sieve test                 every test, headless
 ./sieve benchmark speed      speed of each step, beside general-purpose libraries
 ./sieve benchmark steps      what Sharpen, Optics, Crop and Enlarge cost beside Learned
+./sieve benchmark strip      what a test strip costs beside its tiles
 ./sieve benchmark quality FOLDER   picture quality of each method on the pictures of a folder
 ./sieve benchmark fuzz [FOLDER]    damaged files of every kind, and the broken ones of a folder, are refused and harm nothing
 TEXT

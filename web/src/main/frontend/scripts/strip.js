@@ -38,10 +38,14 @@
     return null;
   }
 
+  let begun = 0;
   async function begin() {
+    const mine = ++begun;
     status("finding spots…");
     state.chosen = -1;
+    generation++;
     const strip = await post("/frames/" + root.dataset.frame + "/strip", { of: state.of, equalNoise: state.equal, blind: state.blind, factor: $("[data-factor]").value });
+    if (mine !== begun) return; // another strip was asked for meanwhile
     if (!strip) return status("");
     $("[data-look]").hidden = true;
     show(strip);
@@ -66,6 +70,8 @@
 
   function build() {
     const strip = state.strip;
+    // What had the keyboard's attention keeps it.
+    const focus = ["cell", "choose", "replace"].map((name) => document.activeElement?.dataset?.[name] !== undefined ? "[data-" + name + "='" + document.activeElement.dataset[name] + "']" : "").join("");
     table.replaceChildren();
     const grid = element("div", "strip-grid");
     grid.style.gridTemplateColumns = LABEL_PX + "px repeat(" + strip.spots.length + ", minmax(0, 1fr))";
@@ -108,6 +114,7 @@
       strip.spots.forEach((spot, s) => grid.append(cell(r, s)));
     });
     table.append(grid);
+    if (focus) table.querySelector(focus)?.focus();
   }
 
   function cell(row, spot) {
@@ -123,7 +130,11 @@
     box.append(image, element("span", "strip-wait num", "waiting"), element("figcaption", "num", ""));
     box.addEventListener("pointerenter", () => { state.hovered = spot; });
     moved(box, spot, () => enlarge(row, spot));
-    box.addEventListener("keydown", (event) => { if (event.key === "Enter") enlarge(row, spot); });
+    box.addEventListener("keydown", (event) => {
+      if (event.key !== "Enter" && event.key !== " ") return;
+      event.preventDefault(); // or the same key would press the button that the dialog puts the focus on
+      enlarge(row, spot);
+    });
     return box;
   }
 
@@ -162,15 +173,15 @@
     const order = strip.spots.map((_, s) => s).sort((a, b) => Math.abs(a - state.hovered) - Math.abs(b - state.hovered) || a - b);
     const cells = order.flatMap((s) => strip.rows.map((_, r) => [r, s]));
     let done = 0;
-    const begun = performance.now();
+    const all = cells.length, since = performance.now();
     const next = async () => {
       while (cells.length && mine === generation) {
         const [r, s] = cells.shift();
         await load(r, s, mine);
         done++;
         if (mine !== generation) return;
-        const left = ((performance.now() - begun) / done) * cells.length / 1000;
-        status(cells.length ? done + " of " + (done + cells.length) + " cells, about " + Math.max(1, Math.round(left)) + " s left" : "");
+        const left = ((performance.now() - since) / done) * (all - done) / 1000;
+        status(done < all ? done + " of " + all + " cells, about " + Math.max(1, Math.round(left)) + " s left" : "");
       }
     };
     status("rendering…");
@@ -216,7 +227,12 @@
       const answer = await fetch("/strips/" + state.strip.token + "/figures/" + r + "/" + s + "?w=" + w + "&h=" + h);
       if (!answer.ok || mine !== generation) return;
       const told = await answer.json();
-      const line = "noise left " + Math.round(told.measured.noiseLeftPercent) + " % · structure out " + Math.round(told.measured.structureOutPercent) + " %" + (told.measured.overshootPercent > 0.05 ? " · overshoot " + told.measured.overshootPercent.toFixed(1) + " %" : "");
+      const m = told.measured, parts = [];
+      // Where there is structure everywhere, it would pass for noise.
+      if (state.strip.spots[s].kind !== "FINE") parts.push("noise left " + Math.round(m.noiseLeftPercent) + " %");
+      parts.push("structure out " + Math.round(m.structureOutPercent) + " %");
+      if (m.overshootPercent > 0.05) parts.push("overshoot " + m.overshootPercent.toFixed(1) + " %");
+      const line = parts.join(" · ");
       box.querySelector("figcaption").textContent = line;
       if (told.seconds) table.querySelector("[data-time='" + r + "']").textContent = "about " + (told.seconds < 10 ? told.seconds.toFixed(1) : Math.round(told.seconds)) + " s per frame";
     } catch { /* the picture is there; its figures can wait */ }

@@ -1,0 +1,123 @@
+package org.rainsieve.benchmarks;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Locale;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.concurrent.Future;
+import org.rainsieve.denoise.DenoiseSettings;
+import org.rainsieve.dng.CfaDngWriter;
+import org.rainsieve.dng.DngReader;
+import org.rainsieve.dng.OpenedFrame;
+import org.rainsieve.enlarge.EnlargeSettings;
+import org.rainsieve.frame.Planes;
+import org.rainsieve.frame.Region;
+import org.rainsieve.noise.DefectMap;
+import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.pipeline.Cancel;
+import org.rainsieve.pipeline.DenoiseStep;
+import org.rainsieve.pipeline.ResolvedSettings;
+import org.rainsieve.pipeline.Steps;
+import org.rainsieve.pipeline.TileCache;
+import org.rainsieve.scene.PlainScene;
+import org.rainsieve.scene.SimulatedCamera;
+import org.rainsieve.sharpen.SharpenSettings;
+import org.rainsieve.strip.Candidate;
+import org.rainsieve.strip.Candidates;
+import org.rainsieve.strip.SpotFinder;
+
+/** A strip of three spots and four rows on 24 MP: how many tiles it makes, when its first cell is there, and when all are. */
+final class StripBenchmark {
+    private static final int WIDTH = 6016;
+    private static final int HEIGHT = 4016;
+    private static final int ISO = 6400;
+    private static final SimulatedCamera CAMERA = SimulatedCamera.ONDREL_24;
+    private static final NoiseModel LAW = CAMERA.noiseAt(ISO);
+
+    private StripBenchmark() {}
+
+    static void run() throws Exception {
+        Planes scene = new PlainScene(WIDTH, HEIGHT, 4).srgb();
+        CAMERA.see(scene);
+        OpenedFrame frame = DngReader.read(CfaDngWriter.write(
+                CAMERA.sensor().expose(scene, LAW.a().get(0), LAW.b().get(0), 3),
+                CAMERA.black(),
+                new CfaDngWriter.Form(java.nio.ByteOrder.LITTLE_ENDIAN, 16, true, 256),
+                CAMERA.tags(
+                        new SimulatedCamera.Shot(ISO, 0.01, 2, "Ondrel 24 mm f/2", 24, "2026-10-03T21:14:05"), true)));
+        List<Candidate> rows = Candidates.of(
+                Candidates.Of.METHODS,
+                new DenoiseSettings(true, "Learned", 25, 0),
+                new DenoiseSettings(true, "Learned", 25, 0),
+                true,
+                SharpenSettings.OFF,
+                null,
+                EnlargeSettings.OFF,
+                CAMERA.pattern());
+        for (int round = 0; round < 2; round++) {
+            strip(frame, rows, round > 0);
+        }
+    }
+
+    private static void strip(OpenedFrame frame, List<Candidate> rows, boolean warm) throws Exception {
+        long begun = System.nanoTime();
+        List<SpotFinder.Found> spots =
+                SpotFinder.find(frame.capture(), LAW, CAMERA.colour().gains(), new Region(0, 0, WIDTH, HEIGHT));
+        double finding = (System.nanoTime() - begun) / 1e9;
+        double sum = 0;
+        for (Candidate row : rows) {
+            for (SpotFinder.Found spot : spots) {
+                Steps steps = steps(frame, row, new TileCache(600L << 20));
+                long at = System.nanoTime();
+                Region r = spot.region();
+                steps.denoise().tile(r.x() / DenoiseStep.TILE, r.y() / DenoiseStep.TILE);
+                sum += (System.nanoTime() - at) / 1e9;
+            }
+        }
+        TileCache cache = new TileCache(1200L << 20);
+        ExecutorService two = Executors.newFixedThreadPool(2);
+        List<Future<Double>> cells = new ArrayList<>();
+        long start = System.nanoTime();
+        for (SpotFinder.Found spot : spots) {
+            for (Candidate row : rows) {
+                cells.add(two.submit(() -> {
+                    Planes cell = new Planes(spot.region(), 3);
+                    steps(frame, row, cache).result().fill(cell);
+                    return (System.nanoTime() - start) / 1e9;
+                }));
+            }
+        }
+        double first = Double.MAX_VALUE;
+        double last = 0;
+        for (Future<Double> cell : cells) {
+            first = Math.min(first, cell.get());
+            last = Math.max(last, cell.get());
+        }
+        two.shutdown();
+        if (warm) {
+            System.out.printf(
+                    Locale.ROOT,
+                    "%d spots found in %.2f s; %d cells made %d tiles%n"
+                            + "first cell after %.2f s, all after %.2f s with two at a time; their tiles one after the other %.2f s%n",
+                    spots.size(),
+                    finding,
+                    cells.size(),
+                    cache.made(),
+                    first,
+                    last,
+                    sum);
+        }
+    }
+
+    private static Steps steps(OpenedFrame frame, Candidate row, TileCache cache) throws Exception {
+        return Steps.of(
+                frame,
+                "strip",
+                ResolvedSettings.of(ISO, LAW, row.denoise(), CAMERA.pattern())
+                        .with(row.sharpen(), null, null, row.enlarge()),
+                DefectMap.EMPTY,
+                cache,
+                Cancel.NEVER);
+    }
+}
