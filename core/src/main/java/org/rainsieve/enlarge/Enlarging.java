@@ -12,7 +12,13 @@ import org.rainsieve.noise.RootScale;
  */
 public final class Enlarging {
     /** Rounds of back-projection. Drawn edges are steered in the first rounds only: the last ones bring the picture back. */
-    private static final int ROUNDS = 5;
+    private static final int ROUNDS = 3;
+
+    /**
+     * How far the rounds of natural edges go. Spreading passes between half and all of a correction on, by its fineness: so
+     * chosen, three rounds leave 2 % of either, as five whole ones would (a Chebyshev iteration; Varga 1962, ch. 5).
+     */
+    private static final float[] STRIDES = {1.8f, 1.2f, 1};
 
     private static final int DRAWN_ROUNDS = 12;
     private static final int STEERED_ROUNDS = 6;
@@ -104,12 +110,13 @@ public final class Enlarging {
             low[c] = range[0];
             high[c] = range[1];
         }
+        float[] light = new float[values[0].length];
         for (int round = 0; round < rounds(); round++) {
             if (drawn() && round < STEERED_ROUNDS) {
                 DrawnEdges.steer(values, large.width(), large.height(), (float) Math.max(factorX, factorY));
             }
             for (int c = 0; c < channels; c++) {
-                project(roots[c], from, values[c], large, axes);
+                project(roots[c], from, values[c], large, axes, drawn() ? 1 : STRIDES[round], light);
                 limit(values[c], large, low[c], high[c], from);
             }
         }
@@ -119,14 +126,12 @@ public final class Enlarging {
                 limit(values[c], large, low[c], high[c], from);
             }
         }
+        Region r = out.region().intersect(large);
         for (int c = 0; c < channels; c++) {
-            Region r = out.region().intersect(large);
+            SCALE.inverse(values[c], light);
             for (int y = r.y(); y < r.bottom(); y++) {
                 int at = (y - large.y()) * large.width() + r.x() - large.x();
-                int to = out.index(r.x(), y);
-                for (int x = 0; x < r.width(); x++) {
-                    out.channel(c)[to + x] = SCALE.inverse(values[c][at + x]);
-                }
+                System.arraycopy(light, at, out.channel(c), out.index(r.x(), y), r.width());
             }
         }
     }
@@ -162,13 +167,13 @@ public final class Enlarging {
     }
 
     /** Adds what the large picture, reduced in linear light as a sensor would, is off by. */
-    private static void project(float[] roots, Region from, float[] values, Region large, Axes axes) {
-        float[] light = new float[values.length];
+    private static void project(
+            float[] roots, Region from, float[] values, Region large, Axes axes, float stride, float[] light) {
         SCALE.inverse(values, light);
         float[] back = Resampling.apply(light, large, axes.smallerX, axes.smallerY);
         SCALE.forward(back, back);
         for (int i = 0; i < back.length; i++) {
-            back[i] = roots[i] - back[i];
+            back[i] = stride * (roots[i] - back[i]);
         }
         float[] correction = Resampling.apply(back, from, axes.spreadX, axes.spreadY);
         for (int i = 0; i < values.length; i++) {

@@ -7,6 +7,9 @@ import org.rainsieve.frame.Region;
  * Pixel n covers n to n + 1 on both axes; beyond the picture its last pixel is repeated.
  */
 final class Resampling {
+    /** So few pixels are gathered one by one. */
+    private static final int FEW = 4;
+
     private final int[] first;
     private final float[][] weights;
 
@@ -66,14 +69,65 @@ final class Resampling {
     }
 
     /**
-     * Applies one axis across and one down. Values outside {@code from} are those at its edge. Both axes are worked on as
-     * sums of whole rows, the picture turned over in between, because that is what processors add fastest.
+     * Applies one axis across and one down, the one that makes the picture smaller first. Values outside {@code from} are
+     * those at its edge. Where many pixels count, the axis across is worked on as sums of whole rows, too, with the picture
+     * turned over in between, because that is what processors add fastest.
      */
     static float[] apply(float[] values, Region from, Resampling across, Resampling down) {
         int h = down.first.length;
+        int w = across.first.length;
+        boolean few = across.taps() <= FEW;
+        if (few && w < from.width()) {
+            float[] narrow = across(values, from.width(), from.height(), from.x(), across);
+            return down(narrow, w, from.height(), from.y(), down);
+        }
         float[] high = down(values, from.width(), from.height(), from.y(), down);
+        if (few) {
+            return across(high, from.width(), h, from.x(), across);
+        }
         float[] turned = down(turned(high, from.width(), h), h, from.width(), from.x(), across);
-        return turned(turned, h, across.first.length);
+        return turned(turned, h, w);
+    }
+
+    private int taps() {
+        int most = 0;
+        for (float[] w : weights) {
+            most = Math.max(most, w.length);
+        }
+        return most;
+    }
+
+    private static float[] across(float[] values, int width, int height, int start, Resampling axis) {
+        int count = axis.first.length;
+        float[] out = new float[count * height];
+        int[] at = new int[axis.taps() * count];
+        float[] weight = new float[axis.taps() * count];
+        int taps = axis.taps();
+        for (int x = 0; x < count; x++) {
+            for (int k = 0; k < axis.weights[x].length; k++) {
+                at[taps * x + k] = Math.max(0, Math.min(width - 1, axis.first[x] - start + k));
+                weight[taps * x + k] = axis.weights[x][k];
+            }
+        }
+        float[] row = new float[width];
+        for (int y = 0; y < height; y++) {
+            System.arraycopy(values, y * width, row, 0, width);
+            int to = y * count;
+            if (taps == 2) {
+                for (int x = 0, i = 0; x < count; x++, i += 2) {
+                    out[to + x] = weight[i] * row[at[i]] + weight[i + 1] * row[at[i + 1]];
+                }
+                continue;
+            }
+            for (int x = 0, i = 0; x < count; x++) {
+                float sum = 0;
+                for (int k = 0; k < taps; k++, i++) {
+                    sum += weight[i] * row[at[i]];
+                }
+                out[to + x] = sum;
+            }
+        }
+        return out;
     }
 
     private static float[] down(float[] values, int width, int height, int start, Resampling axis) {
