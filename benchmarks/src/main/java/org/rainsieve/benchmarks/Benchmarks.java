@@ -12,6 +12,8 @@ public final class Benchmarks {
             SpeedBenchmark.run();
         } else if (args.length == 1 && args[0].equals("steps")) {
             StepsBenchmark.run();
+        } else if (args.length == 1 && args[0].equals("large")) {
+            LargeBenchmark.run();
         } else if (args.length == 1 && args[0].equals("strip")) {
             StripBenchmark.run();
         } else if (args.length == 2 && args[0].equals("quality")) {
@@ -20,7 +22,8 @@ public final class Benchmarks {
             Path decoder = Path.of(System.getProperty("sieve.decoder", "web/target/classes/decoder"));
             System.exit(FuzzBenchmark.run(Arrays.asList(args).subList(1, args.length), decoder));
         } else {
-            System.err.println("Usage: ./sieve benchmark speed | steps | strip | quality FOLDER | fuzz [FOLDER]");
+            System.err.println(
+                    "Usage: ./sieve benchmark speed | steps | strip | large | quality FOLDER | fuzz [FOLDER]");
             System.exit(2);
         }
     }
