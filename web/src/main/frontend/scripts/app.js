@@ -226,7 +226,28 @@ document.addEventListener("alpine:init", () => {
   Alpine.data("enlarge", () => ({
     by: "",
     value: "2",
-    init() { this.$watch("by", (by) => { this.value = { FACTOR: "2", LONG_EDGE_PX: "8000", SHORT_EDGE_PX: "5000", PRINT_CM: "60" }[by] || "2"; }); },
+    init() {
+      this.forecast();
+      this.$root.addEventListener("change", () => this.forecast());
+      this.$watch("by", (by) => { this.value = { FACTOR: "2", LONG_EDGE_PX: "8000", SHORT_EDGE_PX: "5000", PRINT_CM: "60" }[by] || "2"; this.$nextTick(() => this.forecast()); });
+    },
+    async forecast() {
+      const line = this.$root.querySelector("[data-forecast]");
+      if (!line) return;
+      const asked = new URLSearchParams({ enlargeBy: this.by, enlargeValue: this.value, ppi: this.$root.elements.ppi.value });
+      const answer = await fetch("/shoots/" + line.dataset.shoot + "/forecast?" + asked);
+      if (!answer.ok) {
+        const said = new DOMParser().parseFromString(await answer.text(), "text/html").querySelector("[data-sentence]");
+        return text(line, "▲ " + (said ? said.textContent : "no forecast now"));
+      }
+      const f = await answer.json();
+      const size = (bytes) => (bytes < 1e9 ? (bytes / 1e6).toFixed(0) + " MB" : (bytes / 1e9).toFixed(1) + " GB");
+      const time = f.workers === 0 ? "no worker is running" : f.seconds === null ? "time unknown: no return of its kind was made yet" :
+        "about " + duration(f.seconds) + (f.enlarged ? " and the time of enlarging" : "") + (f.workers > 1 ? " with " + f.workers + " workers" : "");
+      text(line, f.megapixels.toFixed(1) + " MP · " + time + " · " + size(f.bytes) + (f.freeBytes < 0 ? "" : " of " + size(f.freeBytes) + " free"));
+      line.classList.toggle("text-stray", f.freeBytes >= 0 && f.bytes > f.freeBytes);
+      if (f.freeBytes >= 0 && f.bytes > f.freeBytes) text(line, "▲ " + line.textContent + ": the run will wait for room");
+    },
     get unit() { return { FACTOR: "times", LONG_EDGE_PX: "px", SHORT_EDGE_PX: "px", PRINT_CM: "cm" }[this.by] || ""; },
     get print() { return this.by === "PRINT_CM"; },
   }));
@@ -331,6 +352,8 @@ function show(root, data, source) {
   const left = data.secondsLeft;
   text(root.querySelector("[data-left]"), run.state === "paused" ? "paused" : left > 0 ?
     "about " + duration(left) + " left (" + duration(left * (1 - data.uncertainty)) + " to " + duration(left * (1 + data.uncertainty)) + ")" : "");
+  const halted = root.querySelector("[data-halted]");
+  if (halted) { text(halted, run.halted ? "▲ " + run.halted : ""); halted.hidden = !run.halted; }
   for (const item of data.items) {
     const row = root.querySelector('[data-item="' + item.id + '"]');
     if (!row) continue;

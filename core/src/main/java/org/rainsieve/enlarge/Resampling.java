@@ -10,6 +10,8 @@ final class Resampling {
     /** So few pixels are gathered one by one. */
     private static final int FEW = 4;
 
+    private static final int ROWS = 4;
+
     private final int[] first;
     private final float[][] weights;
 
@@ -109,25 +111,59 @@ final class Resampling {
                 weight[taps * x + k] = axis.weights[x][k];
             }
         }
-        float[] row = new float[width];
-        for (int y = 0; y < height; y++) {
-            System.arraycopy(values, y * width, row, 0, width);
-            int to = y * count;
-            if (taps == 2) {
-                for (int x = 0, i = 0; x < count; x++, i += 2) {
-                    out[to + x] = weight[i] * row[at[i]] + weight[i + 1] * row[at[i + 1]];
-                }
-                continue;
+        // Rows in fours, so that places and weights are looked up once for all of them.
+        float[][] rows = new float[ROWS][width];
+        float[][] lines = new float[ROWS][count];
+        for (int y = 0; y < height; y += ROWS) {
+            int some = Math.min(ROWS, height - y);
+            for (int r = 0; r < some; r++) {
+                System.arraycopy(values, (y + r) * width, rows[r], 0, width);
             }
-            for (int x = 0, i = 0; x < count; x++) {
-                float sum = 0;
-                for (int k = 0; k < taps; k++, i++) {
-                    sum += weight[i] * row[at[i]];
+            if (taps == 2) {
+                two(rows[0], rows[1], rows[2], rows[3], at, weight, lines[0], lines[1], lines[2], lines[3]);
+            } else {
+                for (int r = 0; r < some; r++) {
+                    gather(rows[r], at, weight, taps, lines[r]);
                 }
-                out[to + x] = sum;
+            }
+            for (int r = 0; r < some; r++) {
+                System.arraycopy(lines[r], 0, out, (y + r) * count, count);
             }
         }
         return out;
+    }
+
+    private static void two(
+            float[] a,
+            float[] b,
+            float[] c,
+            float[] d,
+            int[] at,
+            float[] weight,
+            float[] toA,
+            float[] toB,
+            float[] toC,
+            float[] toD) {
+        for (int x = 0; x < toA.length; x++) {
+            int i = at[2 * x];
+            int j = at[2 * x + 1];
+            float v = weight[2 * x];
+            float w = weight[2 * x + 1];
+            toA[x] = v * a[i] + w * a[j];
+            toB[x] = v * b[i] + w * b[j];
+            toC[x] = v * c[i] + w * c[j];
+            toD[x] = v * d[i] + w * d[j];
+        }
+    }
+
+    private static void gather(float[] row, int[] at, float[] weight, int taps, float[] line) {
+        for (int x = 0, i = 0; x < line.length; x++) {
+            float sum = 0;
+            for (int k = 0; k < taps; k++, i++) {
+                sum += weight[i] * row[at[i]];
+            }
+            line[x] = sum;
+        }
     }
 
     private static float[] down(float[] values, int width, int height, int start, Resampling axis) {

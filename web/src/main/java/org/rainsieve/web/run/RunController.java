@@ -48,6 +48,29 @@ class RunController {
         return "runs";
     }
 
+    private static EnlargeSettings enlarge(
+            String by, double value, double ppi, EnlargeSettings.Edges edges, boolean blockEdges) {
+        try {
+            return by.isEmpty()
+                    ? EnlargeSettings.OFF
+                    : new EnlargeSettings(
+                            true, EnlargeSettings.By.valueOf(by), value, ppi, edges, blockEdges, JPEG_QUALITY, 0);
+        } catch (IllegalArgumentException e) {
+            throw new NotPossibleException(e.getMessage() + ". No run was started.");
+        }
+    }
+
+    /** What a run with these options would need; asked whenever one of them changes. */
+    @GetMapping("/shoots/{shoot}/forecast")
+    @ResponseBody
+    Forecast forecast(
+            @PathVariable long shoot,
+            @RequestParam(defaultValue = "") String enlargeBy,
+            @RequestParam(defaultValue = "2") double enlargeValue,
+            @RequestParam(defaultValue = "300") double ppi) {
+        return runs.forecast(shoot, enlarge(enlargeBy, enlargeValue, ppi, EnlargeSettings.Edges.NATURAL, false));
+    }
+
     @PostMapping("/runs")
     String start(
             @RequestParam long shoot,
@@ -58,22 +81,7 @@ class RunController {
             @RequestParam(defaultValue = "300") double ppi,
             @RequestParam(defaultValue = "NATURAL") EnlargeSettings.Edges edges,
             @RequestParam(defaultValue = "false") boolean blockEdges) {
-        EnlargeSettings enlarge;
-        try {
-            enlarge = enlargeBy.isEmpty()
-                    ? EnlargeSettings.OFF
-                    : new EnlargeSettings(
-                            true,
-                            EnlargeSettings.By.valueOf(enlargeBy),
-                            enlargeValue,
-                            ppi,
-                            edges,
-                            blockEdges,
-                            JPEG_QUALITY,
-                            0);
-        } catch (IllegalArgumentException e) {
-            throw new NotPossibleException(e.getMessage() + ". No run was started.");
-        }
+        EnlargeSettings enlarge = enlarge(enlargeBy, enlargeValue, ppi, edges, blockEdges);
         return "redirect:/runs/" + runs.start(shoot, destination, evenGrain, enlarge);
     }
 

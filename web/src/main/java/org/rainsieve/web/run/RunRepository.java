@@ -30,7 +30,7 @@ class RunRepository {
     }
 
     private static final String RUNS = """
-            SELECT r.id, r.shoot_id, s.name AS shoot, r.state, r.destination, r.created_at,
+            SELECT r.id, r.shoot_id, s.name AS shoot, r.state, r.destination, r.created_at, r.halted,
                    COUNT(i.id) AS items,
                    COALESCE(SUM(i.state = 'waiting'), 0) AS waiting,
                    COALESCE(SUM(i.state = 'taken'), 0) AS taken,
@@ -76,6 +76,26 @@ class RunRepository {
         return db.sql(ITEMS + " WHERE i.id = ?").param(id).query(ItemRow.class).optional();
     }
 
+    /** The newest returns that were made in one go and not enlarged, with what they took. */
+    List<MadeRow> made(int most) {
+        return db.sql("""
+                        SELECT i.settings, f.width / 1e6 * f.height AS megapixels,
+                               TIMESTAMPDIFF(MICROSECOND, i.started_at, i.finished_at) / 1e6 AS seconds,
+                               i.size_bytes AS bytes
+                        FROM item i JOIN frame f ON f.id = i.frame_id JOIN run r ON r.id = i.run_id
+                        WHERE i.state = 'returned' AND i.attempt = 1 AND r.enlarge IS NULL AND i.size_bytes > 0
+                        ORDER BY i.id DESC LIMIT ?
+                        """).param(most).query(MadeRow.class).list();
+    }
+
+    record MadeRow(String settings, double megapixels, double seconds, long bytes) {}
+
+    void setHalted(long runId, String why) {
+        db.sql("UPDATE run SET halted = ? WHERE id = ? AND NOT halted <=> ?")
+                .params(why, runId, why)
+                .update();
+    }
+
     void setState(long runId, String from, String to) {
         db.sql("UPDATE run SET state = ? WHERE id = ? AND state = ?")
                 .params(to, runId, from)
@@ -117,7 +137,7 @@ class RunRepository {
                     .update();
             if (taken == 1) {
                 return db.sql("""
-                                SELECT i.id, i.frame_id, i.attempt, i.settings, i.version, i.final_path, i.hash,
+                                SELECT i.id, i.run_id, i.frame_id, i.attempt, i.settings, i.version, i.final_path, i.hash,
                                        r.destination
                                 FROM item i JOIN run r ON r.id = i.run_id WHERE i.id = ?
                                 """).param(candidate.id).query(TakenItem.class).optional();

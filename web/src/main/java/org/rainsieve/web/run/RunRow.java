@@ -2,7 +2,11 @@ package org.rainsieve.web.run;
 
 import java.time.LocalDateTime;
 
-/** A run with its counts and its speed so far. */
+/**
+ * A run with its counts and its speed so far.
+ *
+ * @param halted why it waits by itself, in plain words; null while nothing is in its way
+ */
 public record RunRow(
         long id,
         long shootId,
@@ -10,6 +14,7 @@ public record RunRow(
         String state,
         String destination,
         LocalDateTime createdAt,
+        String halted,
         int items,
         int waiting,
         int taken,

@@ -1,10 +1,14 @@
 package org.rainsieve.web.run;
 
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
@@ -21,6 +25,7 @@ import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.optics.LensChoice;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.ReturnWriter;
+import org.rainsieve.pipeline.Steps;
 import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.lens.LensService;
 import org.rainsieve.web.setup.NotFoundException;
@@ -123,6 +128,73 @@ public class RunService {
         return run;
     }
 
+    /** What a run of all ready frames of a shoot would need. */
+    public Forecast forecast(long shootId, EnlargeSettings enlarge) {
+        List<FrameForWork> frames = shoots.readyFrames(shootId);
+        InForce inForce = new InForce(shoots, book);
+        List<Forecast.Wanted> wanted = new ArrayList<>();
+        for (FrameForWork frame : frames) {
+            FrameSteps steps = ShootService.steps(frame.steps());
+            double megapixels = frame.width() / 1e6 * frame.height();
+            double out = megapixels;
+            if (enlarge.on()) {
+                checkSize(frame, steps.crop(), enlarge);
+                EnlargeSettings.Size size = Steps.size(frame.width(), frame.height(), steps.crop(), enlarge);
+                out = size.width() / 1e6 * size.height();
+            }
+            wanted.add(
+                    new Forecast.Wanted(method(inForce.settings(frame.camera(), frame.ei(), steps)), megapixels, out));
+        }
+        List<Forecast.Made> made = repository.made(MEASURED).stream()
+                .map(row -> new Forecast.Made(
+                        method(ResolvedSettings.ofJson(row.settings()).denoise()),
+                        row.megapixels(),
+                        row.seconds(),
+                        row.bytes()))
+                .toList();
+        long free = frames.isEmpty() ? -1 : free(frames.get(0).file().getParent());
+        return Forecast.of(wanted, made, workers().size(), free);
+    }
+
+    private static String method(DenoiseSettings settings) {
+        return settings.on() ? settings.method() : "off";
+    }
+
+    /** Bytes that are free on a folder's disk; −1 when it cannot be told. */
+    private static long free(Path folder) {
+        try {
+            return Files.getFileStore(folder).getUsableSpace();
+        } catch (IOException e) {
+            return -1;
+        }
+    }
+
+    /**
+     * Whether there is room for a return and what must stay free. Without it the item's run is halted with the reason, until
+     * there is.
+     *
+     * @param folder where the return goes, or its parent while it does not exist
+     * @param pixels of the return
+     */
+    public boolean room(TakenItem item, Path folder, double pixels) {
+        long free = free(Files.isDirectory(folder) ? folder : folder.getParent());
+        long kept = (long) properties.keepFreeMb() << 20;
+        double needed = LARGEST_BYTES_PER_PIXEL * pixels;
+        boolean room = free < 0 || free - needed >= kept;
+        repository.setHalted(
+                item.runId(),
+                room
+                        ? null
+                        : String.format(
+                                Locale.ROOT,
+                                "The disk of the returns has %.1f GB free, the next return needs up to %.1f GB and %.1f GB are"
+                                        + " kept free. The run goes on by itself when there is room.",
+                                free / 1e9,
+                                needed / 1e9,
+                                kept / 1e9));
+        return room;
+    }
+
     private static void checkSize(FrameForWork frame, CropSettings crop, EnlargeSettings enlarge) {
         try {
             CropSettings kept = crop.idle() ? crop : crop.fitted(frame.width(), frame.height());
@@ -132,6 +204,12 @@ public class RunService {
             throw new NotPossibleException(frame.name() + ": " + e.getMessage());
         }
     }
+
+    /** So many returns tell the speed and the size of the next ones. */
+    private static final int MEASURED = 300;
+
+    /** Of a return whose grain was all kept; with the room that its directories and previews take. */
+    private static final double LARGEST_BYTES_PER_PIXEL = 6;
 
     private record Planned(FrameForWork frame, double ei, NoiseModel noise, DenoiseSettings settings) {}
 

@@ -6,6 +6,7 @@ import java.nio.file.DirectoryNotEmptyException;
 import java.nio.file.Files;
 import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
+import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.frame.CancelledException;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.noise.DefectMap;
@@ -13,6 +14,7 @@ import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.ReturnVerifier;
 import org.rainsieve.pipeline.ReturnWriter;
+import org.rainsieve.pipeline.Steps;
 import org.rainsieve.pipeline.TileCache;
 import org.rainsieve.raw.RawOpener;
 import org.rainsieve.web.book.BookService;
@@ -35,6 +37,8 @@ final class ItemWork {
     private final ShootService shoots;
     private final BookService book;
     private final Publisher publisher;
+    private static final long LOOK_FOR_ROOM_MS = 2000;
+
     private final PausePoint pausePoint;
     private final TileCache cache;
     private final ViewerFirst viewerFirst;
@@ -75,6 +79,12 @@ final class ItemWork {
             }
             ResolvedSettings settings = ResolvedSettings.ofJson(item.settings());
             Path folder = Publisher.folder(item, frame.file());
+            EnlargeSettings.Size size = Steps.size(frame.width(), frame.height(), settings.crop(), settings.enlarge());
+            if (!runs.room(item, folder, (double) size.width() * size.height())) {
+                runs.giveBack(item);
+                waitForRoom();
+                return;
+            }
             int version = item.version() != null ? item.version() : runs.nextVersion(item);
             ReturnNames.name(frame.name(), version);
             temporary = Publisher.temporary(item, folder);
@@ -111,6 +121,15 @@ final class ItemWork {
         } catch (OutOfMemoryError e) {
             remove(temporary);
             runs.failed(item, "The frame is too large for the memory that the worker may use.");
+        }
+    }
+
+    /** Room is looked for again in a while, by whoever takes the item next. */
+    private static void waitForRoom() {
+        try {
+            Thread.sleep(LOOK_FOR_ROOM_MS);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
         }
     }
 
