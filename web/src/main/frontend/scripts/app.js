@@ -431,3 +431,14 @@ function drawColumn(group) {
   const column = document.getElementById("column-drops");
   if (column) drawColumn(column);
 })();
+
+// The dialog of a return from which copies are delivered: only the options of the chosen form are shown.
+(function deliver() {
+  const dialog = document.querySelector("[data-deliver-dialog]");
+  if (!dialog) return;
+  document.querySelector("[data-deliver-button]").addEventListener("click", () => dialog.showModal());
+  dialog.querySelector("[data-deliver-close]").addEventListener("click", () => dialog.close());
+  dialog.querySelector("[data-deliver-form]").addEventListener("change", (event) => {
+    dialog.querySelectorAll("[data-for]").forEach((part) => { part.hidden = part.dataset.for !== event.target.value; });
+  });
+})();

@@ -8,6 +8,12 @@ public final class RgbSpace {
     /** Adobe RGB (1998). */
     public static final RgbSpace ADOBE_RGB = new RgbSpace(White.D65, 0.64, 0.33, 0.21, 0.71, 0.15, 0.06);
 
+    /** Display P3: the primaries of SMPTE RP 431-2, white D65, the curve of sRGB. */
+    public static final RgbSpace DISPLAY_P3 = new RgbSpace(White.D65, 0.680, 0.320, 0.265, 0.690, 0.150, 0.060);
+
+    /** ProPhoto RGB (ROMM), ISO 22028-2. */
+    public static final RgbSpace PROPHOTO = new RgbSpace(White.D50, 0.7347, 0.2653, 0.1596, 0.8404, 0.0366, 0.0001);
+
     private final Matrix3 toXyzD50;
     private final Matrix3 fromXyzD50;
 

@@ -120,6 +120,16 @@ class IntakeIT {
                             .get("/returns/" + returned.group(1) + "/after?kind=overview")
                             .statusCode())
                     .isEqualTo(200);
+            assertThat(application
+                            .get("/returns/" + returned.group(1) + "/deliver?form=JPEG&quality=0")
+                            .statusCode())
+                    .isEqualTo(422);
+            HttpResponse<String> copy =
+                    application.get("/returns/" + returned.group(1) + "/deliver?form=TIFF&space=PROPHOTO&longEdge=100");
+            assertThat(copy.statusCode()).isEqualTo(200);
+            assertThat(copy.headers().firstValue("Content-Disposition").orElse(""))
+                    .contains("-denoise.tif");
+            assertThat(copy.body()).startsWith("II*");
             returns++;
         }
         assertThat(returns).isEqualTo(4);

@@ -5,14 +5,18 @@ import java.nio.file.Files;
 import java.nio.file.LinkOption;
 import java.nio.file.Path;
 import java.util.List;
+import org.rainsieve.delivery.DeliverySettings;
+import org.rainsieve.delivery.DeliverySpace;
 import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.Steps;
 import org.rainsieve.web.run.ItemRow;
 import org.rainsieve.web.run.RunService;
 import org.rainsieve.web.setup.NotFoundException;
+import org.rainsieve.web.setup.NotPossibleException;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
 import org.springframework.core.io.FileSystemResource;
+import org.springframework.core.io.InputStreamResource;
 import org.springframework.core.io.Resource;
 import org.springframework.http.ContentDisposition;
 import org.springframework.http.MediaType;
@@ -22,11 +26,14 @@ import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.RequestParam;
+import tools.jackson.databind.json.JsonMapper;
 
 /** Before and after of one return, and the regions that the viewer shows, which a worker renders. */
 @Controller
 @ConditionalOnWebApplication
 class BenchController {
+    private static final JsonMapper JSON = new JsonMapper();
+
     private final RunService runs;
     private final Pictures pictures;
 
@@ -79,6 +86,41 @@ class BenchController {
                                 .build()
                                 .toString())
                 .body(new FileSystemResource(file));
+    }
+
+    /** A copy for clients or printers: 16-bit TIFF or JPEG in a named colour space. */
+    @GetMapping("/returns/{item}/deliver")
+    ResponseEntity<Resource> deliver(
+            @PathVariable long item,
+            @RequestParam DeliverySettings.Form form,
+            @RequestParam(defaultValue = "SRGB") DeliverySpace space,
+            @RequestParam(defaultValue = "300") double ppi,
+            @RequestParam(defaultValue = "false") boolean deflate,
+            @RequestParam(defaultValue = "90") int quality,
+            @RequestParam(defaultValue = "0") int mostKilobytes,
+            @RequestParam(defaultValue = "0") int longEdge)
+            throws InterruptedException {
+        ItemRow row = runs.item(item);
+        if (!row.state().equals("returned")) {
+            throw new NotFoundException("This frame has no return yet.");
+        }
+        DeliverySettings settings;
+        try {
+            settings = new DeliverySettings(form, space, ppi, deflate, quality, mostKilobytes, longEdge);
+        } catch (IllegalArgumentException e) {
+            throw new NotPossibleException(e.getMessage() + ". Nothing was made.");
+        }
+        boolean jpeg = form == DeliverySettings.Form.JPEG;
+        String name = row.returnName().replaceAll("\\.dng$", jpeg ? ".jpg" : ".tif");
+        return ResponseEntity.ok()
+                .contentType(jpeg ? MediaType.IMAGE_JPEG : MediaType.parseMediaType("image/tiff"))
+                .header(
+                        "Content-Disposition",
+                        ContentDisposition.attachment()
+                                .filename(name, StandardCharsets.UTF_8)
+                                .build()
+                                .toString())
+                .body(new InputStreamResource(pictures.deliver(item, JSON.writeValueAsString(settings))));
     }
 
     /** A region at whole pixels as PNG, or ({@code kind=overview}) the whole picture reduced, as JPEG. */

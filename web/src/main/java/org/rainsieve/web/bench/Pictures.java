@@ -1,6 +1,7 @@
 package org.rainsieve.web.bench;
 
 import java.io.IOException;
+import java.io.InputStream;
 import java.net.URI;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
@@ -9,6 +10,7 @@ import java.nio.charset.StandardCharsets;
 import java.time.Duration;
 import org.rainsieve.web.run.RunService;
 import org.rainsieve.web.run.WorkerRow;
+import org.rainsieve.web.setup.NotPossibleException;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
 import org.springframework.http.CacheControl;
 import org.springframework.http.MediaType;
@@ -21,6 +23,9 @@ import org.springframework.stereotype.Component;
 public class Pictures {
     /** Of answers that say in plain words why there is no picture. */
     public static final MediaType WORDS = new MediaType(MediaType.TEXT_PLAIN, StandardCharsets.UTF_8);
+
+    private static final String NO_WORKER =
+            "No worker is running, so nothing can be rendered. Start one with ./sieve worker.";
 
     private final RunService runs;
     private final HttpClient client =
@@ -68,6 +73,33 @@ public class Pictures {
         return ask("frame=" + frame + "&kind=" + kind + "&x=" + x + "&y=" + y + "&w=" + w + "&h=" + h, settings);
     }
 
+    /**
+     * A copy of a return for clients, streamed as a worker makes it.
+     *
+     * @throws NotPossibleException in plain words when it cannot be made
+     */
+    InputStream deliver(long item, String settings) throws InterruptedException {
+        for (WorkerRow worker : runs.workers()) {
+            HttpRequest request = HttpRequest.newBuilder(URI.create(worker.address() + "/region?deliver=" + item))
+                    .header("X-Sieve-Secret", worker.secret())
+                    .timeout(Duration.ofMinutes(30))
+                    .POST(HttpRequest.BodyPublishers.ofString(settings))
+                    .build();
+            try {
+                HttpResponse<InputStream> answer = client.send(request, HttpResponse.BodyHandlers.ofInputStream());
+                if (answer.statusCode() == 200) {
+                    return answer.body();
+                }
+                try (InputStream said = answer.body()) {
+                    throw new NotPossibleException(new String(said.readAllBytes(), StandardCharsets.UTF_8));
+                }
+            } catch (IOException e) {
+                continue;
+            }
+        }
+        throw new NotPossibleException(NO_WORKER);
+    }
+
     private Answer ask(String query, String settings) throws InterruptedException {
         // A worker that was killed is listed until its lease ends: ask the next one.
         for (WorkerRow worker : runs.workers()) {
@@ -84,10 +116,7 @@ public class Pictures {
                 continue;
             }
         }
-        return new Answer(
-                503,
-                "No worker is running, so nothing can be rendered. Start one with ./sieve worker."
-                        .getBytes(StandardCharsets.UTF_8));
+        return new Answer(503, NO_WORKER.getBytes(StandardCharsets.UTF_8));
     }
 
     static ResponseEntity<byte[]> inWords(int status, String words) {

@@ -7,6 +7,7 @@ import java.net.InetAddress;
 import java.net.InetSocketAddress;
 import java.net.URLDecoder;
 import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
 import java.nio.file.Path;
 import java.security.MessageDigest;
 import java.security.SecureRandom;
@@ -19,6 +20,8 @@ import java.util.OptionalDouble;
 import java.util.concurrent.Executors;
 import org.rainsieve.colour.ViewRendering;
 import org.rainsieve.crop.CropSettings;
+import org.rainsieve.delivery.Delivery;
+import org.rainsieve.delivery.DeliverySettings;
 import org.rainsieve.dng.LinearDngFile;
 import org.rainsieve.frame.PixelSource;
 import org.rainsieve.frame.Planes;
@@ -102,9 +105,16 @@ final class PictureServer implements AutoCloseable {
             byte[] body;
             int status = 200;
             try {
+                if (query(exchange).containsKey("deliver")) {
+                    deliver(exchange);
+                    return;
+                }
                 body = region(query(exchange), exchange.getRequestBody().readAllBytes());
             } catch (RefusedException | NotFoundException e) {
                 status = 404;
+                body = e.getMessage().getBytes(StandardCharsets.UTF_8);
+            } catch (DeliveryException e) {
+                status = 400;
                 body = e.getMessage().getBytes(StandardCharsets.UTF_8);
             } catch (IllegalArgumentException e) {
                 status = 400;
@@ -116,6 +126,36 @@ final class PictureServer implements AutoCloseable {
             LOG.warn("A region could not be rendered", e);
         } finally {
             viewerFirst.end();
+        }
+    }
+
+    /** Why a delivery could not be made, in plain words. */
+    private static final class DeliveryException extends Exception {
+        private static final long serialVersionUID = 1;
+
+        DeliveryException(String words) {
+            super(words);
+        }
+    }
+
+    /** A copy of a return as TIFF or JPEG, made in a file of its own and sent from there. */
+    private void deliver(HttpExchange exchange) throws IOException, RefusedException, DeliveryException {
+        ItemRow item = runs.item(Long.parseLong(query(exchange).get("deliver")));
+        DeliverySettings settings = JSON.readValue(exchange.getRequestBody().readAllBytes(), DeliverySettings.class);
+        RawOpener.Opened opened = opened(item.path());
+        Path folder = Files.createTempDirectory("rain-sieve-delivery");
+        Path file = folder.resolve("delivery");
+        try {
+            try {
+                Delivery.write(Path.of(item.finalPath()), opened.frame().colour(), settings, file);
+            } catch (IOException e) {
+                throw new DeliveryException(e.getMessage());
+            }
+            exchange.sendResponseHeaders(200, Files.size(file));
+            Files.copy(file, exchange.getResponseBody());
+        } finally {
+            Files.deleteIfExists(file);
+            Files.deleteIfExists(folder);
         }
     }
 

@@ -1,0 +1,64 @@
+package org.rainsieve.delivery;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.Set;
+import org.rainsieve.colour.CameraColour;
+import org.rainsieve.dng.LinearDngFile;
+import org.rainsieve.dng.Tag;
+import org.rainsieve.dng.TiffDirectory;
+import org.rainsieve.dng.TiffField;
+import org.rainsieve.frame.RefusedException;
+
+/** Copies of returns for clients and printers: 16-bit TIFF or JPEG in a named colour space. */
+public final class Delivery {
+    /** What says who took the picture, when and how it is turned. */
+    private static final Set<Integer> CARRIED =
+            Set.of(Tag.MAKE, Tag.MODEL, Tag.ORIENTATION, Tag.DATE_TIME, 270, 315, 33432, 305);
+
+    private Delivery() {}
+
+    /**
+     * @param returned a linear DNG that was written here
+     * @param colour of its camera for that picture
+     * @param file is created; must not exist; removed again when something goes wrong
+     */
+    public static void write(Path returned, CameraColour colour, DeliverySettings settings, Path file)
+            throws IOException, RefusedException {
+        write(returned, colour, settings, file, Long.MAX_VALUE);
+    }
+
+    /** @param largest size in bytes above which a TIFF is a BigTIFF */
+    static void write(Path returned, CameraColour colour, DeliverySettings settings, Path file, long largest)
+            throws IOException, RefusedException {
+        try (LinearDngFile dng = LinearDngFile.open(returned)) {
+            double[] crop = dng.image().numbers(Tag.DEFAULT_USER_CROP);
+            // The tag's order is top, left, bottom, right.
+            double[] shown = crop.length == 4 ? new double[] {crop[1], crop[0], crop[3], crop[2]} : null;
+            Delivered picture = new Delivered(dng, shown, colour, settings);
+            try {
+                if (settings.form() == DeliverySettings.Form.JPEG) {
+                    JpegDelivery.write(picture, settings, tags(dng.main()), file);
+                } else {
+                    TiffDelivery.write(picture, settings, tags(dng.main()), file, largest);
+                }
+            } catch (IOException | RuntimeException e) {
+                Files.deleteIfExists(file);
+                throw e;
+            }
+        }
+    }
+
+    private static TiffDirectory tags(TiffDirectory main) {
+        TiffDirectory tags = new TiffDirectory();
+        for (TiffField field : main.fields()) {
+            if (CARRIED.contains(field.tag())) {
+                tags.put(field);
+            }
+        }
+        main.exif().ifPresent(tags::setExif);
+        main.gps().ifPresent(tags::setGps);
+        return tags;
+    }
+}

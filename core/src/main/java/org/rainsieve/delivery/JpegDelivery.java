@@ -1,0 +1,147 @@
+package org.rainsieve.delivery;
+
+import java.awt.image.BufferedImage;
+import java.awt.image.DataBufferByte;
+import java.io.ByteArrayOutputStream;
+import java.io.IOException;
+import java.nio.ByteOrder;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.StandardOpenOption;
+import javax.imageio.IIOImage;
+import javax.imageio.ImageIO;
+import javax.imageio.ImageWriteParam;
+import javax.imageio.ImageWriter;
+import javax.imageio.stream.ImageOutputStream;
+import org.rainsieve.dng.TiffDirectory;
+import org.rainsieve.dng.TiffWriter;
+
+/** Writes baseline JPEGs with their profile and resolution (JFIF 1.02; ICC.1:2010, annex B.4). */
+final class JpegDelivery {
+    private static final int ROWS = 64;
+    private static final int LARGEST_SIDE = 65_500;
+    private static final int LEAST_QUALITY = 20;
+    private static final int APP1 = 0xe1;
+    private static final int APP2 = 0xe2;
+    /** What an APP2 segment holds of a profile: its length is 16 bits, less its own bytes. */
+    private static final int PROFILE_PART = 65_519;
+
+    private JpegDelivery() {}
+
+    static void write(Delivered picture, DeliverySettings settings, TiffDirectory tags, Path file) throws IOException {
+        int width = picture.width();
+        int height = picture.height();
+        if (Math.max(width, height) > LARGEST_SIDE || (long) width * height > 600_000_000L) {
+            throw new IOException("A JPEG holds at most " + LARGEST_SIDE
+                    + " px on a side and 600 megapixels. Give a long edge, or deliver a TIFF.");
+        }
+        BufferedImage image = new BufferedImage(width, height, BufferedImage.TYPE_3BYTE_BGR);
+        byte[] pixels = ((DataBufferByte) image.getRaster().getDataBuffer()).getData();
+        for (int y = 0; y < height; y += ROWS) {
+            float[] rows = picture.rows(y, Math.min(ROWS, height - y));
+            for (int i = 0; i < rows.length; i += 3) {
+                int to = 3 * y * width + i;
+                pixels[to] = (byte) Math.round(255 * rows[i + 2]);
+                pixels[to + 1] = (byte) Math.round(255 * rows[i + 1]);
+                pixels[to + 2] = (byte) Math.round(255 * rows[i]);
+            }
+        }
+        byte[] profile = profileSegments(IccWriter.profile(settings.space()));
+        long most = settings.mostKilobytes() == 0 ? Long.MAX_VALUE : 1000L * settings.mostKilobytes() - profile.length;
+        int quality = settings.qualityPercent();
+        byte[] jpeg = compressed(image, quality);
+        if (jpeg.length > most) {
+            // The best quality that stays below, by halving.
+            int low = LEAST_QUALITY;
+            int high = quality;
+            byte[] fitting = null;
+            while (low < high) {
+                int middle = (low + high) / 2;
+                byte[] tried = compressed(image, middle);
+                if (tried.length <= most) {
+                    fitting = tried;
+                    low = middle + 1;
+                } else {
+                    high = middle;
+                }
+            }
+            if (fitting == null) {
+                throw new IOException("Even at quality " + LEAST_QUALITY + " this picture takes more than "
+                        + settings.mostKilobytes() + " kB. Give a shorter long edge, or allow more.");
+            }
+            jpeg = fitting;
+        }
+        try (var out = Files.newOutputStream(file, StandardOpenOption.CREATE_NEW)) {
+            int afterHead = withPpi(jpeg, settings.ppi());
+            out.write(jpeg, 0, afterHead);
+            out.write(exif(tags));
+            out.write(profile);
+            out.write(jpeg, afterHead, jpeg.length - afterHead);
+        }
+    }
+
+    private static byte[] compressed(BufferedImage image, int quality) throws IOException {
+        ImageWriter writer = ImageIO.getImageWritersByFormatName("jpeg").next();
+        ImageWriteParam param = writer.getDefaultWriteParam();
+        param.setCompressionMode(ImageWriteParam.MODE_EXPLICIT);
+        param.setCompressionQuality(quality / 100f);
+        ByteArrayOutputStream bytes = new ByteArrayOutputStream();
+        try (ImageOutputStream out = ImageIO.createImageOutputStream(bytes)) {
+            writer.setOutput(out);
+            writer.write(null, new IIOImage(image, null, null), param);
+        } finally {
+            writer.dispose();
+        }
+        return bytes.toByteArray();
+    }
+
+    /** Sets the resolution in the JFIF segment, which follows the start marker. @return where that segment ends */
+    private static int withPpi(byte[] jpeg, double ppi) {
+        int head = 4 + ((jpeg[4] & 0xff) << 8 | jpeg[5] & 0xff);
+        int density = (int) Math.round(ppi);
+        jpeg[13] = 1;
+        for (int i = 14; i <= 16; i += 2) {
+            jpeg[i] = (byte) (density >> 8);
+            jpeg[i + 1] = (byte) density;
+        }
+        return head;
+    }
+
+    /** The tags that go along as EXIF 2.3 has them in JPEGs; nothing when they are too many for one segment. */
+    private static byte[] exif(TiffDirectory tags) {
+        TiffWriter.Layout layout = TiffWriter.layOut(8, tags, ByteOrder.LITTLE_ENDIAN);
+        int length = 2 + 6 + 8 + layout.bytes().length;
+        if (length > 65_535) {
+            return new byte[0];
+        }
+        ByteArrayOutputStream out = new ByteArrayOutputStream();
+        out.write(0xff);
+        out.write(APP1);
+        out.write(length >> 8);
+        out.write(length);
+        out.writeBytes("Exif\0\0".getBytes(StandardCharsets.US_ASCII));
+        out.writeBytes(TiffWriter.header(ByteOrder.LITTLE_ENDIAN, layout.firstDirectory()));
+        out.writeBytes(layout.bytes());
+        return out.toByteArray();
+    }
+
+    private static byte[] profileSegments(byte[] profile) {
+        ByteArrayOutputStream out = new ByteArrayOutputStream();
+        int parts = (profile.length + PROFILE_PART - 1) / PROFILE_PART;
+        for (int part = 0; part < parts; part++) {
+            int from = part * PROFILE_PART;
+            int size = Math.min(PROFILE_PART, profile.length - from);
+            int length = size + 16;
+            out.write(0xff);
+            out.write(APP2);
+            out.write(length >> 8);
+            out.write(length);
+            out.writeBytes("ICC_PROFILE\0".getBytes(StandardCharsets.US_ASCII));
+            out.write(part + 1);
+            out.write(parts);
+            out.write(profile, from, size);
+        }
+        return out.toByteArray();
+    }
+}
