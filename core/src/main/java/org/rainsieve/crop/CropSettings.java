@@ -80,6 +80,35 @@ public record CropSettings(
                 aspect);
     }
 
+    /**
+     * The largest part of that aspect about the middle of this crop; a turn stays.
+     *
+     * @param name {@code camera}, {@code 3:2}, {@code 4:3}, {@code 1:1}, {@code 16:9} or {@code ISO paper}; upright frames are
+     *     cut upright
+     */
+    public CropSettings withAspect(String name, int frameWidth, int frameHeight) {
+        double named = switch (name) {
+            case "camera" -> (double) Math.max(frameWidth, frameHeight) / Math.min(frameWidth, frameHeight);
+            case "3:2" -> 1.5;
+            case "4:3" -> 4.0 / 3;
+            case "1:1" -> 1;
+            case "16:9" -> 16.0 / 9;
+            case "ISO paper" -> Math.sqrt(2);
+            default -> throw new IllegalArgumentException("Choose an aspect that frames can share, not " + name);
+        };
+        double wanted = frameWidth >= frameHeight ? named : 1 / named;
+        double cx = on ? left + width / 2 : 0.5;
+        double cy = on ? top + height / 2 : 0.5;
+        double w = 2 * Math.min(cx, 1 - cx);
+        double h = 2 * Math.min(cy, 1 - cy);
+        // Of what lies about the middle, as shares of the frame.
+        double shares = wanted * frameHeight / frameWidth;
+        double wide = Math.min(w, h * shares);
+        double tall = wide / shares;
+        return new CropSettings(
+                true, Math.max(0, cx - wide / 2), Math.max(0, cy - tall / 2), wide, tall, on ? turnDegrees : 0, name);
+    }
+
     private boolean holds(double cx, double cy, double factor, int frameWidth, int frameHeight) {
         double cos = Math.cos(Math.toRadians(turnDegrees));
         double sin = Math.sin(Math.toRadians(turnDegrees));

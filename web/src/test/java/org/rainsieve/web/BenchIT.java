@@ -160,6 +160,41 @@ class BenchIT {
         HttpResponse<String> outside = application.get("/frames/" + frame + "/picture/after?w=10&h=10&" + query);
         assertThat(outside.statusCode()).isEqualTo(422);
         assertThat(outside.body()).contains("inside the frame");
+        // Optics that cannot find the lens makes strays of its frames; none is no fault.
+        cards.put("left", "10");
+        cards.put("optics", "true");
+        cards.put("lens", "a lens that nobody knows");
+        cards.put("version", version(frame));
+        assertThat(application.post("/frames/" + frame + "/settings", cards).statusCode())
+                .isEqualTo(302);
+        assertThat(application.get("/shoots/" + shoot).body()).contains("lens not matched");
+        cards.put("lens", "none");
+        application.post("/frames/" + frame + "/settings", cards);
+        assertThat(application.get("/shoots/" + shoot).body()).doesNotContain("lens not matched");
+        // One aspect for all kept frames, each undone by itself.
+        application.post("/frames/" + frame + "/aspect-all", Map.of("aspect", "1:1"));
+        for (String name : new String[] {"B_0.dng", "B_1.dng"}) {
+            assertThat(application.get("/frames/" + frame(shoot, name)).body())
+                    .as(name)
+                    .contains("value=\"1:1\" selected");
+        }
+        assertThat(application
+                        .post("/frames/" + frame + "/aspect-all", Map.of("aspect", "free"))
+                        .statusCode())
+                .isEqualTo(422);
+        application.post("/frames/" + frame(shoot, "B_0.dng") + "/undo", Map.of());
+        // A rung that was changed elsewhere meanwhile is not overwritten: the difference is shown.
+        cards.put("target", "rung");
+        String stale = version(frame);
+        cards.put("version", stale);
+        assertThat(application.post("/frames/" + frame + "/settings", cards).statusCode())
+                .isEqualTo(302);
+        cards.put("grainKept", "71");
+        cards.put("version", stale);
+        HttpResponse<String> later = application.post("/frames/" + frame + "/settings", cards);
+        assertThat(later.statusCode()).isEqualTo(409);
+        assertThat(later.body()).contains("Put mine on top");
+        application.post("/book/undo", Map.of("version", version(frame)));
         // An enlargement that cannot be made is said before anything runs.
         HttpResponse<String> huge = application.post(
                 "/runs", Map.of("shoot", Long.toString(shoot), "enlargeBy", "LONG_EDGE_PX", "enlargeValue", "64000"));

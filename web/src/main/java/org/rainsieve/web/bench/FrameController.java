@@ -233,6 +233,25 @@ class FrameController {
         return pictures.render("frame=" + id, view, settings.toJson());
     }
 
+    /** The aspect for all kept frames of the shoot: each is cut to the largest such part about the middle of its own crop. */
+    @PostMapping("/frames/{id}/aspect-all")
+    String aspectForAll(@PathVariable long id, @RequestParam String aspect) {
+        FrameForWork chosen = shoots.frame(id);
+        for (FrameForWork frame : shoots.readyFrames(chosen.shootId())) {
+            FrameSteps steps = ShootService.steps(frame.steps());
+            CropSettings crop;
+            try {
+                crop = steps.crop().withAspect(aspect, frame.width(), frame.height());
+            } catch (IllegalArgumentException e) {
+                throw new NotPossibleException(e.getMessage() + ". Nothing was changed.");
+            }
+            if (!crop.equals(steps.crop())) {
+                shoots.setSteps(frame.id(), new FrameSteps(steps.denoise(), steps.sharpen(), crop));
+            }
+        }
+        return "redirect:/frames/" + id;
+    }
+
     @PostMapping("/frames/{id}/follow")
     String follow(@PathVariable long id) {
         shoots.setSteps(id, ShootService.steps(shoots.frame(id).steps()).following());

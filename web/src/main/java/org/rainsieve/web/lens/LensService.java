@@ -15,6 +15,7 @@ import org.rainsieve.optics.LensProfile;
 import org.rainsieve.optics.OpticsSettings;
 import org.rainsieve.web.setup.SieveProperties;
 import org.rainsieve.web.shoot.FrameForWork;
+import org.rainsieve.web.shoot.KnownLenses;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Service;
@@ -22,7 +23,7 @@ import tools.jackson.databind.json.JsonMapper;
 
 /** Lenses: the database of profiles, and what was chosen for each lens on each camera. */
 @Service
-public class LensService {
+public class LensService implements KnownLenses {
     private static final Logger LOG = LoggerFactory.getLogger(LensService.class);
     private static final JsonMapper JSON = JsonMapper.builder().build();
 
@@ -92,6 +93,15 @@ public class LensService {
     /** The lens that a choice means for a frame. */
     public Optional<LensProfile> lens(FrameForWork frame, LensChoice choice) {
         return choice.lens(database(), frame.camera(), frame.reportedLens(), number(frame.focalLengthMm()));
+    }
+
+    @Override
+    public boolean wantedAndMissing(String camera, String reported, Double focalLengthMm) {
+        LensChoice choice = choice(camera, reported);
+        return choice.on()
+                && !choice.profile().equals(LensChoice.NONE)
+                && choice.lens(database(), camera, reported, number(focalLengthMm))
+                        .isEmpty();
     }
 
     /** Lenses that the frame may have been taken with, by what the camera reported. */

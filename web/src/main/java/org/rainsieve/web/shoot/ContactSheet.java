@@ -32,7 +32,10 @@ public class ContactSheet {
     private final ShootService shoots;
     private final BookService book;
 
-    ContactSheet(ShootService shoots, BookService book) {
+    private final KnownLenses lenses;
+
+    ContactSheet(ShootService shoots, BookService book, KnownLenses lenses) {
+        this.lenses = lenses;
         this.shoots = shoots;
         this.book = book;
     }
@@ -51,8 +54,10 @@ public class ContactSheet {
         }
         Map<String, Strays.Group> middles = new HashMap<>();
         groups.forEach((key, list) -> middles.put(key, Strays.Group.of(list)));
+        Map<String, Boolean> missing = new HashMap<>();
         return rows.stream()
-                .map(row -> onSheet(row, readings.get(row.id()), middles.get(group(row)), inForce))
+                .map(row -> onSheet(
+                        row, readings.get(row.id()), middles.get(group(row)), lensReason(row, missing), inForce))
                 .toList();
     }
 
@@ -69,11 +74,28 @@ public class ContactSheet {
         return reading;
     }
 
+    /** A lens that Optics cannot work on; each is looked up once. */
+    private String lensReason(FrameRow row, Map<String, Boolean> missing) {
+        if (!"ready".equals(row.state())) {
+            return "";
+        }
+        String reported = row.lens() == null ? "" : row.lens();
+        boolean stray = missing.computeIfAbsent(
+                row.camera() + "\n" + reported + "\n" + row.focalLengthMm(),
+                key -> lenses.wantedAndMissing(row.camera(), reported, row.focalLengthMm()));
+        return !stray
+                ? ""
+                : reported.isEmpty()
+                        ? "lens not matched: the camera reports none, and Optics is on"
+                        : "lens not matched: " + reported + " is not in the database, and Optics is on";
+    }
+
     private static String group(FrameRow row) {
         return row.camera() + "\n" + row.iso();
     }
 
-    private static FrameOnSheet onSheet(FrameRow row, Reading reading, Strays.Group group, InForce inForce) {
+    private static FrameOnSheet onSheet(
+            FrameRow row, Reading reading, Strays.Group group, String lensReason, InForce inForce) {
         if (!"ready".equals(row.state())) {
             return new FrameOnSheet(row, null, "", Double.NaN, "", null, null, FrameSteps.NONE);
         }
@@ -90,9 +112,14 @@ public class ContactSheet {
         }
         NoiseModel law = inForce.law(row.camera(), row.iso());
         boolean settled = row.verdict() != null || !steps.followsRung();
-        String stray = settled
-                ? ""
-                : String.join("; ", Strays.reasons(reading, law, group, row.push() != null && row.push() != 0));
+        List<String> reasons = settled
+                ? new ArrayList<>()
+                : new ArrayList<>(Strays.reasons(reading, law, group, row.push() != null && row.push() != 0));
+        // Own amounts say nothing of the lens.
+        if (!lensReason.isEmpty() && row.verdict() == null) {
+            reasons.add(lensReason);
+        }
+        String stray = String.join("; ", reasons);
         return new FrameOnSheet(row, reading, stray, Strays.noiseOff(reading, law), amounts, settings, sharpen, steps);
     }
 

@@ -20,6 +20,8 @@ public record FrameRow(
         Double compensation,
         boolean dark,
         String steps,
+        String lens,
+        Double focalLengthMm,
         Long returnedItem,
         String itemState) {
 

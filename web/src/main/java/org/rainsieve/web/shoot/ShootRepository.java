@@ -101,6 +101,7 @@ class ShootRepository {
                         SELECT f.id, f.name, f.state, f.reason, f.camera, f.iso, f.exposure_seconds, f.width, f.height,
                                f.reading, f.verdict, f.mark, f.taken_at, f.push, f.push_from, f.compensation, f.dark,
                                (SELECT s.steps FROM frame_steps s WHERE s.id = f.steps_at) AS steps,
+                               f.lens, f.focal_length_mm,
                                (SELECT MAX(i.id) FROM item i WHERE i.frame_id = f.id AND i.state = 'returned')
                                  AS returned_item,
                                (SELECT i.state FROM item i WHERE i.frame_id = f.id ORDER BY i.id DESC LIMIT 1)
