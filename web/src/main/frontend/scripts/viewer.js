@@ -222,7 +222,7 @@
     return { left: Number(field("left").value) / 100, top: Number(field("top").value) / 100, width: Number(field("width").value) / 100, height: Number(field("height").value) / 100 };
   }
 
-  // What lies outside a crop is dimmed; its thirds help to place it.
+  // What lies outside a crop is dimmed; its thirds and diagonals help to place it.
   function drawCrop(W, H) {
     const crop = cropShown();
     if (!crop || state.mode === "pair" || state.held) return;
@@ -242,6 +242,11 @@
       context.moveTo(x + w * third, y); context.lineTo(x + w * third, y + h);
       context.moveTo(x, y + h * third); context.lineTo(x + w, y + h * third);
     }
+    context.stroke();
+    context.globalAlpha = 0.25;
+    context.beginPath();
+    context.moveTo(x, y); context.lineTo(x + w, y + h);
+    context.moveTo(x + w, y); context.lineTo(x, y + h);
     context.stroke();
     context.globalAlpha = 1;
   }

@@ -106,4 +106,11 @@ public record EnlargeSettings(
     public static double printCm(int px, double ppi) {
         return px / ppi * CM_PER_INCH;
     }
+
+    /** The same for a picture that was compressed so; as it is where that is not known, told by 0. */
+    public EnlargeSettings withJpegQuality(int quality) {
+        return quality == 0
+                ? this
+                : new EnlargeSettings(on, by, value, ppi, edges, blockEdges, quality, outputBitePercent);
+    }
 }

@@ -6,7 +6,10 @@ import java.util.Locale;
 import org.rainsieve.frame.Picture;
 
 /** What compression and a camera's own processing have left in a JPEG. */
-final class JpegTraces {
+public final class JpegTraces {
+    private static final String QUALITY = "JPEG of about quality ";
+    private static final String EDGES = "edges of 8×8 blocks show";
+
     /** The luminance table of ITU-T T.81, annex K, in zigzag order; its mean of ratios tells a quality as IJG's library counts. */
     private static final int[] ANNEX_K = {
         16, 11, 12, 14, 12, 10, 16, 14, 13, 14, 18, 17, 16, 19, 24, 40, 26, 24, 22, 22, 24, 49, 35, 37, 29, 40, 58, 51,
@@ -26,14 +29,27 @@ final class JpegTraces {
         List<String> notes = new ArrayList<>();
         int quality = quality(jpeg);
         if (quality > 0) {
-            notes.add(String.format(Locale.ROOT, "JPEG of about quality %d", quality));
+            notes.add(QUALITY + quality);
         }
         double edges = blockEdges(picture);
         if (edges > EDGES_SHOW) {
-            notes.add(String.format(
-                    Locale.ROOT, "edges of 8×8 blocks show: steps over them are %.0f %% larger", 100 * (edges - 1)));
+            notes.add(String.format(Locale.ROOT, "%s: steps over them are %.0f %% larger", EDGES, 100 * (edges - 1)));
         }
         return notes;
+    }
+
+    /** The quality that a reading's notes tell, 1 to 100; 0 when they tell none. */
+    public static int qualityTold(List<String> notes) {
+        return notes.stream()
+                .filter(note -> note.startsWith(QUALITY))
+                .mapToInt(note -> Integer.parseInt(note.substring(QUALITY.length())))
+                .findFirst()
+                .orElse(0);
+    }
+
+    /** Whether a reading's notes tell of block edges that show. */
+    public static boolean edgesTold(List<String> notes) {
+        return notes.stream().anyMatch(note -> note.startsWith(EDGES));
     }
 
     /** @return 1 to 100; 0 when there is no luminance table */

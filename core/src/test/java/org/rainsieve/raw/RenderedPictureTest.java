@@ -142,6 +142,7 @@ class RenderedPictureTest {
         List<String> notes = RenderedPicture.of(jpeg, FileKind.JPEG).notes();
         assertThat(notes.get(0)).startsWith("a rendered picture");
         assertThat(notes.get(1)).matches("JPEG of about quality 9[456]");
+        assertThat(JpegTraces.qualityTold(notes)).isBetween(94, 96);
         assertThat(RenderedPicture.of(encoded(image(scene, 8), "jpeg", 0.3f), FileKind.JPEG)
                         .notes()
                         .get(2))

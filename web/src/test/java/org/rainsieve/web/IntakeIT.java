@@ -20,6 +20,11 @@ import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
+import org.rainsieve.dng.LinearDngFile;
+import org.rainsieve.dng.Tag;
+import org.rainsieve.dng.Xmp;
+import org.rainsieve.enlarge.EnlargeSettings;
+import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.raw.RawOpener;
 import org.rainsieve.scene.PlainFrames;
 import org.rainsieve.scene.SimulatedCamera;
@@ -134,10 +139,38 @@ class IntakeIT {
         }
         assertThat(returns).isEqualTo(4);
         assertThat(RawOpener.sha256(Files.readAllBytes(shoot.resolve("b.jpg")))).isEqualTo(before);
+        // Enlarged without block edges, a JPEG's own quality is gone by.
+        long enlarged = LiveApplication.idOf(application.post(
+                "/runs",
+                Map.of(
+                        "shoot",
+                        Long.toString(id),
+                        "enlargeBy",
+                        "FACTOR",
+                        "enlargeValue",
+                        "1.5",
+                        "blockEdges",
+                        "true")));
+        LiveApplication.await(
+                "the run to end",
+                () -> application.get("/runs/" + enlarged).body().contains("data-standing>finished<"));
+        assertThat(application.get("/runs/" + enlarged).body()).doesNotContain("■ failed");
+        EnlargeSettings own = enlarge(shoot.resolve("b-denoise-2.dng"));
+        assertThat(own.blockEdges()).isTrue();
+        // The JDK's writer takes quality 75 when nothing is said.
+        assertThat(own.jpegQuality()).isBetween(74, 76);
+        assertThat(enlarge(shoot.resolve("c-denoise-2.dng")).jpegQuality()).isEqualTo(60);
         Matcher frame = Pattern.compile("\"id\":(\\d+),\"name\":\"b.jpg\"")
                 .matcher(application.get("/shoots/" + id + "/sheet").body());
         assertThat(frame.find()).isTrue();
         assertThat(application.get("/frames/" + frame.group(1)).body()).contains("data-note", "a rendered picture");
+    }
+
+    private static EnlargeSettings enlarge(Path file) throws Exception {
+        try (LinearDngFile dng = LinearDngFile.open(file)) {
+            byte[] xmp = dng.main().field(Tag.XMP).orElseThrow().bytes();
+            return ResolvedSettings.ofJson(Xmp.property(xmp, "Settings")).enlarge();
+        }
     }
 
     /** Dropped files become frames of a shoot of their own; the same file twice is one, another of its name is numbered. */

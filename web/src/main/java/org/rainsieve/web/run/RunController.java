@@ -49,12 +49,19 @@ class RunController {
     }
 
     private static EnlargeSettings enlarge(
-            String by, double value, double ppi, EnlargeSettings.Edges edges, boolean blockEdges) {
+            String by, double value, double ppi, EnlargeSettings.Edges edges, boolean blockEdges, double outputBite) {
         try {
             return by.isEmpty()
                     ? EnlargeSettings.OFF
                     : new EnlargeSettings(
-                            true, EnlargeSettings.By.valueOf(by), value, ppi, edges, blockEdges, JPEG_QUALITY, 0);
+                            true,
+                            EnlargeSettings.By.valueOf(by),
+                            value,
+                            ppi,
+                            edges,
+                            blockEdges,
+                            JPEG_QUALITY,
+                            outputBite);
         } catch (IllegalArgumentException e) {
             throw new NotPossibleException(e.getMessage() + ". No run was started.");
         }
@@ -68,7 +75,7 @@ class RunController {
             @RequestParam(defaultValue = "") String enlargeBy,
             @RequestParam(defaultValue = "2") double enlargeValue,
             @RequestParam(defaultValue = "300") double ppi) {
-        return runs.forecast(shoot, enlarge(enlargeBy, enlargeValue, ppi, EnlargeSettings.Edges.NATURAL, false));
+        return runs.forecast(shoot, enlarge(enlargeBy, enlargeValue, ppi, EnlargeSettings.Edges.NATURAL, false, 0));
     }
 
     @PostMapping("/runs")
@@ -80,8 +87,9 @@ class RunController {
             @RequestParam(defaultValue = "2") double enlargeValue,
             @RequestParam(defaultValue = "300") double ppi,
             @RequestParam(defaultValue = "NATURAL") EnlargeSettings.Edges edges,
-            @RequestParam(defaultValue = "false") boolean blockEdges) {
-        EnlargeSettings enlarge = enlarge(enlargeBy, enlargeValue, ppi, edges, blockEdges);
+            @RequestParam(defaultValue = "false") boolean blockEdges,
+            @RequestParam(defaultValue = "0") double outputBite) {
+        EnlargeSettings enlarge = enlarge(enlargeBy, enlargeValue, ppi, edges, blockEdges, outputBite);
         return "redirect:/runs/" + runs.start(shoot, destination, evenGrain, enlarge);
     }
 

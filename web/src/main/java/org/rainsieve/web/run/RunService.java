@@ -26,12 +26,15 @@ import org.rainsieve.optics.LensChoice;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.ReturnWriter;
 import org.rainsieve.pipeline.Steps;
+import org.rainsieve.raw.JpegTraces;
 import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.lens.LensService;
 import org.rainsieve.web.setup.NotFoundException;
 import org.rainsieve.web.setup.NotPossibleException;
 import org.rainsieve.web.setup.SieveProperties;
+import org.rainsieve.web.shoot.ContactSheet;
 import org.rainsieve.web.shoot.FrameForWork;
+import org.rainsieve.web.shoot.FrameOnSheet;
 import org.rainsieve.web.shoot.InForce;
 import org.rainsieve.web.shoot.ShootService;
 import org.springframework.stereotype.Service;
@@ -53,16 +56,19 @@ public class RunService {
     private final ShootService shoots;
     private final BookService book;
     private final LensService lenses;
+    private final ContactSheet sheets;
     private final SieveProperties properties;
 
     RunService(
             RunRepository repository,
             ShootService shoots,
+            ContactSheet sheets,
             BookService book,
             LensService lenses,
             SieveProperties properties) {
         this.repository = repository;
         this.shoots = shoots;
+        this.sheets = sheets;
         this.book = book;
         this.lenses = lenses;
         this.properties = properties;
@@ -101,6 +107,7 @@ public class RunService {
         frames.stream().map(FrameForWork::camera).distinct().forEach(camera -> pages.put(camera, book.begin(camera)));
         long run = repository.addRun(
                 shootId, destination, evenGrain, enlarge.on() ? JSON.writeValueAsString(enlarge) : null);
+        Map<Long, Integer> qualities = enlarge.blockEdges() ? jpegQualities(shootId) : Map.of();
         Map<String, LensChoice> choices = new HashMap<>();
         for (Planned item : evenGrain ? evened(planned) : planned) {
             FrameForWork frame = item.frame;
@@ -122,10 +129,21 @@ public class RunService {
                                     inForce.sharpen(frame.camera(), frame.ei(), steps),
                                     lenses.settings(frame, lens),
                                     steps.crop(),
-                                    enlarge)
+                                    enlarge.withJpegQuality(qualities.getOrDefault(frame.id(), 0)))
                             .toJson());
         }
         return run;
+    }
+
+    /** What the readings of a shoot's JPEGs tell of their compression. */
+    private Map<Long, Integer> jpegQualities(long shootId) {
+        Map<Long, Integer> qualities = new HashMap<>();
+        for (FrameOnSheet on : sheets.frames(shootId)) {
+            if (on.reading() != null) {
+                qualities.put(on.row().id(), JpegTraces.qualityTold(on.reading().notes()));
+            }
+        }
+        return qualities;
     }
 
     /** What a run of all ready frames of a shoot would need. */

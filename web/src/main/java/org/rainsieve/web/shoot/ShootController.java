@@ -5,6 +5,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.concurrent.TimeUnit;
 import java.util.function.Predicate;
+import org.rainsieve.raw.JpegTraces;
 import org.rainsieve.web.files.FolderService;
 import org.rainsieve.web.setup.NotFoundException;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
@@ -74,6 +75,11 @@ class ShootController {
                         .filter(frame -> "refused".equals(frame.row().state()))
                         .toList());
         model.addAttribute("steps", steps(all));
+        model.addAttribute(
+                "blockEdges",
+                all.stream()
+                        .anyMatch(on -> on.reading() != null
+                                && JpegTraces.edgesTold(on.reading().notes())));
         model.addAttribute("spread", new Spread(all, camera, iso));
         model.addAttribute("chosenCamera", camera);
         model.addAttribute("chosenIso", iso);
