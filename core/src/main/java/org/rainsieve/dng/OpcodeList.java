@@ -4,10 +4,12 @@ import java.nio.ByteBuffer;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
+import java.util.Optional;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.GainField;
 import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.RefusedException;
+import org.rainsieve.optics.LensCorrection;
 
 /**
  * Corrections that a DNG asks for before demosaicing (DNG specification 1.4, chapter 7): list 1 works on the samples as
@@ -49,7 +51,9 @@ final class OpcodeList {
     /** Shading is smooth: a grid this fine follows it to 1e-4. */
     private static final int SHADING_POINTS = 65;
 
-    private record Opcode(int id, byte[] data) {
+    private static final double[] NO_WARP = {1, 0, 0, 0, 0, 0};
+
+    private record Opcode(int id, boolean optional, byte[] data) {
         ByteBuffer buffer() {
             return ByteBuffer.wrap(data);
         }
@@ -61,11 +65,91 @@ final class OpcodeList {
         this.opcodes = opcodes;
     }
 
-    /** Opcodes are big-endian whatever the file's byte order is. */
+    /** Lists 1 and 2. */
     static OpcodeList parse(byte[] bytes) throws RefusedException {
         List<Opcode> opcodes = new ArrayList<>();
+        for (Opcode opcode : all(bytes)) {
+            boolean known = opcode.id >= FIX_VIGNETTE_RADIAL && opcode.id <= GAIN_MAP && opcode.id != 6;
+            if (known) {
+                opcodes.add(opcode);
+            } else if (!opcode.optional) {
+                String name = opcode.id > 0 && opcode.id < NAMES.size() ? NAMES.get(opcode.id) : "opcode " + opcode.id;
+                boolean warps = opcode.id == WARP_RECTILINEAR || opcode.id == WARP_FISHEYE;
+                throw new RefusedException("The DNG asks for a correction before demosaicing that is not read yet ("
+                        + name + (warps ? ", which belongs after it" : "") + ").");
+            }
+        }
+        return new OpcodeList(opcodes);
+    }
+
+    /**
+     * List 3: the lens's distortion, colour fringes and shading, as far as they are told by WarpRectilinear and
+     * FixVignetteRadial.
+     *
+     * @param width of the picture in px
+     * @return empty for a list that asks for neither, or for something else that cannot be left out
+     */
+    static Optional<LensCorrection> lens(byte[] bytes, int width, int height) throws RefusedException {
+        double[][] warp = {NO_WARP, NO_WARP, NO_WARP};
+        double[] gain = new double[5];
+        double centreX = 0.5;
+        double centreY = 0.5;
+        boolean found = false;
+        for (Opcode opcode : all(bytes)) {
+            ByteBuffer in = opcode.buffer();
+            if (opcode.id == WARP_RECTILINEAR) {
+                int planes = in.remaining() < 4 ? 0 : in.getInt();
+                if (planes != 1 && planes != 3 || in.remaining() < 8 * (6 * planes + 2)) {
+                    throw damaged();
+                }
+                for (int plane = 0; plane < planes; plane++) {
+                    double[] k = numbers(in, 6);
+                    for (int c = plane; c < (planes == 1 ? 3 : plane + 1); c++) {
+                        warp[c] = k;
+                    }
+                }
+            } else if (opcode.id == FIX_VIGNETTE_RADIAL) {
+                if (in.remaining() < 56) {
+                    throw damaged();
+                }
+                gain = numbers(in, 5);
+            } else if (opcode.optional) {
+                continue;
+            } else {
+                return Optional.empty();
+            }
+            centreX = in.getDouble();
+            centreY = in.getDouble();
+            if (!(centreX >= 0 && centreX <= 1 && centreY >= 0 && centreY <= 1)) {
+                throw damaged();
+            }
+            found = true;
+        }
+        double w = Math.max(1, width - 1);
+        double h = Math.max(1, height - 1);
+        double half = Math.min(w, h) / 2;
+        return found
+                ? Optional.of(
+                        LensCorrection.ofOpcodes(warp, gain, (centreX - 0.5) * w / half, (centreY - 0.5) * h / half))
+                : Optional.empty();
+    }
+
+    private static double[] numbers(ByteBuffer in, int count) throws RefusedException {
+        double[] numbers = new double[count];
+        for (int i = 0; i < count; i++) {
+            numbers[i] = in.getDouble();
+            if (!(Math.abs(numbers[i]) < 100)) {
+                throw damaged();
+            }
+        }
+        return numbers;
+    }
+
+    /** Opcodes are big-endian whatever the file's byte order is. */
+    private static List<Opcode> all(byte[] bytes) throws RefusedException {
+        List<Opcode> opcodes = new ArrayList<>();
         if (bytes.length == 0) {
-            return new OpcodeList(opcodes);
+            return opcodes;
         }
         ByteBuffer in = ByteBuffer.wrap(bytes);
         int count = bytes.length < 4 ? -1 : in.getInt();
@@ -85,17 +169,9 @@ final class OpcodeList {
             }
             byte[] data = new byte[size];
             in.get(data);
-            boolean known = id >= FIX_VIGNETTE_RADIAL && id <= GAIN_MAP && id != 6;
-            if (known) {
-                opcodes.add(new Opcode(id, data));
-            } else if (!optional) {
-                String name = id > 0 && id < NAMES.size() ? NAMES.get(id) : "opcode " + id;
-                throw new RefusedException("The DNG asks for a correction before demosaicing that is not read yet ("
-                        + name + (id == WARP_RECTILINEAR || id == WARP_FISHEYE ? ", which belongs after it" : "")
-                        + ").");
-            }
+            opcodes.add(new Opcode(id, optional, data));
         }
-        return new OpcodeList(opcodes);
+        return opcodes;
     }
 
     private static RefusedException damaged() {

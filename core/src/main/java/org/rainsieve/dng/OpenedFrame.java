@@ -1,11 +1,14 @@
 package org.rainsieve.dng;
 
 import java.util.List;
+import java.util.Optional;
 import org.rainsieve.colour.CameraColour;
 import org.rainsieve.frame.Capture;
 import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.Picture;
+import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.ShotInfo;
+import org.rainsieve.optics.LensCorrection;
 
 /**
  * An opened file: a DNG, or another with the tags that a DNG of it would have.
@@ -31,6 +34,20 @@ public record OpenedFrame(
             return shot.camera() + (picture.rendered() ? " (rendered)" : " (linear)");
         }
         return shot.camera();
+    }
+
+    /** What the file itself asks to have corrected after demosaicing; empty without it, or where it cannot be done here. */
+    public Optional<LensCorrection> ownCorrection() {
+        byte[] list = rawDirectory
+                .field(Tag.OPCODE_LIST_3)
+                .or(() -> main.field(Tag.OPCODE_LIST_3))
+                .map(TiffField::bytes)
+                .orElse(new byte[0]);
+        try {
+            return OpcodeList.lens(list, capture.width(), capture.height());
+        } catch (RefusedException e) {
+            return Optional.empty();
+        }
     }
 
     /** The mosaic of a frame that is known to have one. */

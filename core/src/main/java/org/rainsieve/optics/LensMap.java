@@ -16,6 +16,7 @@ public final class LensMap {
     private final double corner;
     private final double centreX;
     private final double centreY;
+    private final double farthest;
     private final double scale;
 
     /** @param filled true to enlarge the picture just so far that no corner stays empty */
@@ -33,7 +34,9 @@ public final class LensMap {
         norm = 2 / shorter / Math.hypot(aspect, 1) * lens.cropFactor() / crop * corner;
         centreX = w / 2 + lens.centreX() * shorter / 2;
         centreY = h / 2 + lens.centreY() * shorter / 2;
-        scale = filled && settings.bends() ? filling() : 1;
+        farthest = Math.hypot(Math.max(centreX, w - centreX), Math.max(centreY, h - centreY));
+        // A file's own opcodes say themselves how large the picture becomes.
+        scale = filled && settings.bends() && !lens.opcodes() ? filling() : 1;
     }
 
     /** By how much the corrected picture is enlarged to fill the frame. */
@@ -49,6 +52,10 @@ public final class LensMap {
     private void mapScaled(double x, double y, int colour, double by, double[] to) {
         double dx = (x - centreX) / by;
         double dy = (y - centreY) / by;
+        if (lens.opcodes()) {
+            warp(dx / farthest, dy / farthest, colour, to);
+            return;
+        }
         double r = Math.hypot(dx, dy) * norm;
         double factor = 1;
         if (settings.bends()) {
@@ -61,10 +68,30 @@ public final class LensMap {
         to[1] = centreY + dy * factor;
     }
 
+    private void warp(double x, double y, int colour, double[] to) {
+        lens.warp(1, x, y, to);
+        double bent = settings.distortionPercent() / 100;
+        double outX = x + bent * (to[0] - x);
+        double outY = y + bent * (to[1] - y);
+        if (colour != 1 && settings.fringes()) {
+            double greenX = to[0];
+            double greenY = to[1];
+            lens.warp(colour, x, y, to);
+            outX += settings.fringesPercent() / 100 * (to[0] - greenX);
+            outY += settings.fringesPercent() / 100 * (to[1] - greenY);
+        }
+        to[0] = centreX + farthest * outX;
+        to[1] = centreY + farthest * outY;
+    }
+
     /** By what a value at a place of the picture that was taken is multiplied to take the shading back. */
     public double gainAt(double x, double y) {
         if (!settings.shades()) {
             return 1;
+        }
+        if (lens.opcodes()) {
+            double gain = lens.gainAt(Math.hypot(x - centreX, y - centreY) / farthest);
+            return 1 + settings.shadingPercent() / 100 * (gain - 1);
         }
         double light = lens.shadingAt(Math.hypot(x - centreX, y - centreY) * norm / corner);
         // A profile is only good where it was measured: never more than three stops.

@@ -17,8 +17,12 @@ import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.Region;
 import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.optics.LensCorrection;
+import org.rainsieve.optics.LensMap;
+import org.rainsieve.optics.OpticsSettings;
 import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.DenoiseStep;
+import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.TileCache;
 import org.rainsieve.scene.PlainScene;
 import org.rainsieve.scene.SimulatedCamera;
@@ -233,5 +237,102 @@ class OpcodeListTest {
                     .isInstanceOf(RefusedException.class)
                     .hasMessageContaining("corrections is damaged");
         }
+    }
+
+    private static byte[] warp(double[][] planes, double centreX, double centreY) {
+        return opcode(1, false, out -> {
+            out.putInt(planes.length);
+            for (double[] plane : planes) {
+                for (double k : plane) {
+                    out.putDouble(k);
+                }
+            }
+            out.putDouble(centreX).putDouble(centreY);
+        });
+    }
+
+    private static byte[] vignette(double[] gain, double centreX, double centreY) {
+        return opcode(3, true, out -> {
+            for (double k : gain) {
+                out.putDouble(k);
+            }
+            out.putDouble(centreX).putDouble(centreY);
+        });
+    }
+
+    private static OpenedFrame withListThree(byte[] list) throws RefusedException {
+        return opened(scene(), tags -> tags.put(TiffField.ofBytes(Tag.OPCODE_LIST_3, TiffType.UNDEFINED, list)));
+    }
+
+    /** WarpRectilinear and FixVignetteRadial as the specification writes them, for every colour; half of it on demand. */
+    @Test
+    void listThreeCorrectsTheLens() throws RefusedException {
+        double[][] planes = {
+            {1.001, 0.021, -0.004, 0.001, 1e-3, -2e-3},
+            {1, 0.02, -0.004, 0.001, 1e-3, -2e-3},
+            {0.999, 0.019, 0, 0, 0, 0}
+        };
+        double[] gain = {0.3, 0.1, 0, 0.02, 0.01};
+        double cx = 0.52 * (WIDTH - 1);
+        double cy = 0.47 * (HEIGHT - 1);
+        double m = Math.hypot(Math.max(cx, WIDTH - 1 - cx), Math.max(cy, HEIGHT - 1 - cy));
+        LensCorrection own = withListThree(list(vignette(gain, 0.52, 0.47), warp(planes, 0.52, 0.47)))
+                .ownCorrection()
+                .orElseThrow();
+        LensMap map = new LensMap(new OpticsSettings(true, own, 0, 100, 100, 100), WIDTH, HEIGHT, true);
+        LensMap half = new LensMap(new OpticsSettings(true, own, 0, 50, 100, 50), WIDTH, HEIGHT, true);
+        double[] to = new double[2];
+        for (int i = 0; i < 60; i++) {
+            double x = i * 5.3 % WIDTH;
+            double y = i * 3.7 % HEIGHT;
+            double dx = (x - cx) / m;
+            double dy = (y - cy) / m;
+            double r2 = dx * dx + dy * dy;
+            for (int c = 0; c < 3; c++) {
+                double[] k = planes[c];
+                double f = k[0] + k[1] * r2 + k[2] * r2 * r2 + k[3] * r2 * r2 * r2;
+                map.map(x, y, c, to);
+                assertThat(to[0])
+                        .isCloseTo(cx + m * (f * dx + k[4] * 2 * dx * dy + k[5] * (r2 + 2 * dx * dx)), within(1e-9));
+                assertThat(to[1])
+                        .isCloseTo(cy + m * (f * dy + k[5] * 2 * dx * dy + k[4] * (r2 + 2 * dy * dy)), within(1e-9));
+            }
+            map.map(x, y, 1, to);
+            double whole = to[0] - x;
+            half.map(x, y, 1, to);
+            assertThat(to[0] - x).isCloseTo(whole / 2, within(1e-9));
+            double g = 1;
+            for (int k = 0; k < 5; k++) {
+                g += gain[k] * Math.pow(r2, k + 1);
+            }
+            assertThat(map.gainAt(x, y)).isCloseTo(g, within(1e-9));
+            assertThat(half.gainAt(x, y)).isCloseTo((1 + g) / 2, within(1e-9));
+        }
+        ResolvedSettings settings = ResolvedSettings.of(
+                        100, CAMERA.noiseAt(100), new DenoiseSettings(true, "Quick", 20, 0), CAMERA.pattern())
+                .with(null, new OpticsSettings(true, own, 0, 100, 100, 100), null, null);
+        assertThat(ResolvedSettings.ofJson(settings.toJson())).isEqualTo(settings);
+    }
+
+    /** One plane holds for all colours; what cannot be done or is damaged is no correction, and the frame is read all the same. */
+    @Test
+    void listThreeIsTakenWholeOrNotAtAll() throws RefusedException {
+        double[][] one = {{1, 0.01, 0, 0, 0, 0}};
+        assertThat(withListThree(list(warp(one, 0.5, 0.5)))
+                        .ownCorrection()
+                        .orElseThrow()
+                        .fringes())
+                .isFalse();
+        assertThat(opened(scene(), tags -> {}).ownCorrection()).isEmpty();
+        byte[] fisheye = opcode(2, false, out -> out.putInt(1));
+        byte[] optional = opcode(14, true, out -> out.putInt(1));
+        assertThat(withListThree(list(warp(one, 0.5, 0.5), fisheye)).ownCorrection())
+                .isEmpty();
+        assertThat(withListThree(list(optional, warp(one, 0.5, 0.5))).ownCorrection())
+                .isPresent();
+        byte[] damaged = list(warp(one, 0.5, 0.5));
+        damaged[19] = 2;
+        assertThat(withListThree(damaged).ownCorrection()).isEmpty();
+        assertThat(withListThree(list(warp(one, 7, 0.5))).ownCorrection()).isEmpty();
     }
 }

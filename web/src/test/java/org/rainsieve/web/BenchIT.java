@@ -13,6 +13,8 @@ import java.net.URI;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
+import java.nio.ByteBuffer;
+import java.nio.ByteOrder;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.LinkedHashMap;
@@ -25,11 +27,18 @@ import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
+import org.rainsieve.dng.CfaDngWriter;
 import org.rainsieve.dng.LinearDngFile;
 import org.rainsieve.dng.Tag;
+import org.rainsieve.dng.TiffDirectory;
+import org.rainsieve.dng.TiffField;
+import org.rainsieve.dng.TiffType;
 import org.rainsieve.dng.Xmp;
+import org.rainsieve.frame.Planes;
+import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.scene.PlainFrames;
+import org.rainsieve.scene.PlainScene;
 import org.rainsieve.scene.SimulatedCamera;
 import org.rainsieve.scene.SimulatedLens;
 
@@ -46,6 +55,7 @@ class BenchIT {
     static void start() throws IOException {
         Files.createDirectories(folder.resolve("lenses"));
         Files.writeString(folder.resolve("lenses/own.xml"), SimulatedLens.profiles());
+        Files.write(Files.createDirectories(folder.resolve("photos/own")).resolve("O.dng"), withOwnCorrection());
         for (String shoot : new String[] {"all", "seen"}) {
             Path photos = Files.createDirectories(folder.resolve("photos/" + shoot));
             for (int i = 0; i < 2; i++) {
@@ -61,6 +71,53 @@ class BenchIT {
                         folder.resolve("photos").toString(),
                         "SIEVE_LENSES",
                         folder.resolve("lenses").toString()));
+    }
+
+    /** A frame whose opcode list 3 asks for a little pincushion. */
+    private static byte[] withOwnCorrection() {
+        SimulatedCamera camera = SimulatedCamera.PILBO_S;
+        Planes scene = new PlainScene(600, 480, 2).srgb();
+        camera.see(scene);
+        NoiseModel law = camera.noiseAt(1600);
+        TiffDirectory tags = camera.tags(
+                new SimulatedCamera.Shot(1600, 0.01, 5, "A lens of its own", 50, "2026-10-03T21:14:05"), true);
+        ByteBuffer list = ByteBuffer.allocate(4 + 16 + 4 + 64);
+        list.putInt(1).putInt(1).putInt(0x01030000).putInt(0).putInt(68).putInt(1);
+        for (double k : new double[] {1, -0.02, 0, 0, 0, 0, 0.5, 0.5}) {
+            list.putDouble(k);
+        }
+        tags.put(TiffField.ofBytes(Tag.OPCODE_LIST_3, TiffType.UNDEFINED, list.array()));
+        return CfaDngWriter.write(
+                camera.sensor().expose(scene, law.a().get(0), law.b().get(0), 3),
+                camera.black(),
+                new CfaDngWriter.Form(ByteOrder.LITTLE_ENDIAN, 16, true, 256),
+                tags);
+    }
+
+    /** The file's own correction can be chosen instead of a lens: it is done, and the return does not ask for it again. */
+    @Test
+    void theFilesOwnCorrection() throws Exception {
+        long shoot = application.takeIn("own");
+        long frame = frame(shoot, "O.dng");
+        Map<String, String> cards = cards();
+        cards.put("crop", "false");
+        cards.put("turn", "0");
+        cards.put("sharpen", "false");
+        cards.put("lens", "file");
+        cards.put("target", "frame");
+        cards.put("version", version(frame));
+        assertThat(application.post("/frames/" + frame + "/settings", cards).statusCode())
+                .isEqualTo(302);
+        assertThat(application.get("/frames/" + frame).body()).contains("the file&#39;s own correction");
+        long run = LiveApplication.idOf(application.post("/runs", Map.of("shoot", Long.toString(shoot))));
+        LiveApplication.await(
+                "the run to finish",
+                () -> application.get("/runs/" + run).body().contains("data-standing>finished<"));
+        Path returned = folder.resolve("photos/own/O-denoise.dng");
+        assertThat(settings(returned).optics().correction().bends()).isTrue();
+        try (LinearDngFile dng = LinearDngFile.open(returned)) {
+            assertThat(dng.image().has(Tag.OPCODE_LIST_3)).isFalse();
+        }
     }
 
     @AfterAll

@@ -14,7 +14,6 @@ import org.rainsieve.denoise.Methods;
 import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.optics.LensChoice;
-import org.rainsieve.optics.LensProfile;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.Steps;
 import org.rainsieve.reading.FocusMap;
@@ -117,8 +116,7 @@ class FrameController {
         model.addAttribute("sharpen", on.sharpen());
         model.addAttribute("suggestedSharpen", Suggestion.sharpen(on.reading()));
         model.addAttribute("lens", lens);
-        model.addAttribute(
-                "lensFound", lenses.lens(frame, lens).map(LensProfile::name).orElse(""));
+        model.addAttribute("lensFound", lenses.found(frame, lens));
         model.addAttribute("lensCandidates", lenses.candidates(frame));
         model.addAttribute("lensFrames", shoots.framesOf(frame.camera(), frame.reportedLens()));
         model.addAttribute("crop", steps.crop());
@@ -188,13 +186,7 @@ class FrameController {
         Wanted wanted = wanted(frame, form, ShootService.steps(frame.steps()));
         try {
             EnlargeSettings.Size size = Steps.size(frame.width(), frame.height(), wanted.crop, EnlargeSettings.OFF);
-            return Map.of(
-                    "width",
-                    size.width(),
-                    "height",
-                    size.height(),
-                    "lens",
-                    lenses.lens(frame, wanted.lens).map(LensProfile::name).orElse(""));
+            return Map.of("width", size.width(), "height", size.height(), "lens", lenses.found(frame, wanted.lens));
         } catch (IllegalArgumentException e) {
             throw new NotPossibleException(e.getMessage());
         }

@@ -7,9 +7,9 @@ import java.nio.file.attribute.FileTime;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
 import java.util.stream.Stream;
 import org.rainsieve.optics.LensChoice;
+import org.rainsieve.optics.LensCorrection;
 import org.rainsieve.optics.LensDatabase;
 import org.rainsieve.optics.LensProfile;
 import org.rainsieve.optics.OpticsSettings;
@@ -82,6 +82,10 @@ public class LensService implements KnownLenses {
         if (!choice.on()) {
             return OpticsSettings.OFF;
         }
+        if (choice.profile().equals(LensChoice.FILE)) {
+            return choice.settings(
+                    frame.ownOptics() == null ? null : JSON.readValue(frame.ownOptics(), LensCorrection.class));
+        }
         return choice.settings(
                 database(),
                 frame.camera(),
@@ -90,16 +94,21 @@ public class LensService implements KnownLenses {
                 number(frame.aperture()));
     }
 
-    /** The lens that a choice means for a frame. */
-    public Optional<LensProfile> lens(FrameForWork frame, LensChoice choice) {
-        return choice.lens(database(), frame.camera(), frame.reportedLens(), number(frame.focalLengthMm()));
+    /** What a choice means for a frame, by name; empty for none and for a lens that was not found. */
+    public String found(FrameForWork frame, LensChoice choice) {
+        if (choice.profile().equals(LensChoice.FILE)) {
+            return frame.ownOptics() == null ? "" : "the file's own correction";
+        }
+        return choice.lens(database(), frame.camera(), frame.reportedLens(), number(frame.focalLengthMm()))
+                .map(LensProfile::name)
+                .orElse("");
     }
 
     @Override
     public boolean wantedAndMissing(String camera, String reported, Double focalLengthMm) {
         LensChoice choice = choice(camera, reported);
         return choice.on()
-                && !choice.profile().equals(LensChoice.NONE)
+                && !List.of(LensChoice.NONE, LensChoice.FILE).contains(choice.profile())
                 && choice.lens(database(), camera, reported, number(focalLengthMm))
                         .isEmpty();
     }

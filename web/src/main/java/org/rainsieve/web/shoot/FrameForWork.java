@@ -2,7 +2,11 @@ package org.rainsieve.web.shoot;
 
 import java.nio.file.Path;
 
-/** What a worker or a run needs to know about a frame. */
+/**
+ * What a worker or a run needs to know about a frame.
+ *
+ * @param ownOptics the correction that the file itself asks for, as JSON; null without one
+ */
 public record FrameForWork(
         long id,
         long shootId,
@@ -18,6 +22,7 @@ public record FrameForWork(
         String lens,
         Double focalLengthMm,
         Double aperture,
+        String ownOptics,
         String steps) {
 
     /** The lens as the camera reported it; empty when it did not. */

@@ -22,4 +22,5 @@ public record ReadFrame(
         boolean pooled,
         boolean dark,
         String focusMap,
-        byte[] defects) {}
+        byte[] defects,
+        String ownOptics) {}

@@ -242,7 +242,7 @@ class ShootRepository {
 
     private static final String WORK = """
             SELECT f.id, f.shoot_id, f.path, f.name, f.camera, f.iso, f.width, f.height, f.size_bytes, f.sha256, f.push,
-                   f.lens, f.focal_length_mm, f.aperture,
+                   f.lens, f.focal_length_mm, f.aperture, f.own_optics,
                    (SELECT s.steps FROM frame_steps s WHERE s.id = f.steps_at) AS steps
             FROM frame f""";
 
@@ -278,7 +278,7 @@ class ShootRepository {
                         UPDATE frame SET state = 'ready', reason = NULL, sha256 = ?, camera = ?, iso = ?,
                           exposure_seconds = ?, aperture = ?, focal_length_mm = ?, lens = ?, taken_at = ?, width = ?,
                           height = ?, pattern = ?, noise = ?, reading = ?, lease_until = NULL, body = ?, serial = ?,
-                          compensation = ?, pooled = ?, dark = ?, focus_map = ?, defects = ?,
+                          compensation = ?, pooled = ?, dark = ?, focus_map = ?, defects = ?, own_optics = ?,
                           push = IF(push_from = 'typed', push, ?), push_from = IF(push_from = 'typed', 'typed', ?)
                         WHERE id = ?
                         """)
@@ -303,6 +303,7 @@ class ShootRepository {
                         read.dark(),
                         read.focusMap(),
                         read.defects(),
+                        read.ownOptics(),
                         read.sidecarPush(),
                         read.sidecarPush() == null ? null : "sidecar",
                         id)

@@ -80,7 +80,8 @@ final class FrameReading {
                             countsForLaw(reading),
                             reading.dark(),
                             full.focusMap() == null ? null : full.focusMap().toText(),
-                            full.defects().toBytes()));
+                            full.defects().toBytes(),
+                            dng.ownCorrection().map(JSON::writeValueAsString).orElse(null)));
         } catch (OwnReturnException e) {
             shoots.refuse(frameId, e.getMessage(), true);
         } catch (RefusedException e) {
