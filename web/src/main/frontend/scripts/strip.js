@@ -242,13 +242,10 @@
     const target = root.querySelector("input[name=target]:checked").value;
     const answer = await post("/strips/" + state.strip.token + "/choose", { row, target, version: state.version });
     if (!answer) return;
-    const wasHidden = state.strip.hidden;
     state.version = answer.version;
     state.chosen = row;
-    state.strip = answer.strip;
     $("[data-strip-undo]").hidden = state.of === "edges";
     $("[data-look]").hidden = !["methods", "grain", "colour", "bite"].includes(state.of);
-    if (wasHidden) return show(answer.strip);
     show(answer.strip);
   }
 

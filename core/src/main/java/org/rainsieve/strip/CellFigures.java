@@ -36,7 +36,7 @@ public record CellFigures(double noiseLeftPercent, double structureOutPercent, d
             NoiseModel law,
             double[] gains) {
         DenoiseStep denoise = steps.denoise();
-        Region place = sensor.intersect(new Region(0, 0, capture.width(), capture.height()));
+        Region place = wide(sensor).intersect(denoise.bounds());
         DenoisedTile part = denoise.part(place);
         Planes out = new Planes(place, 3);
         denoise.fill(out);
@@ -49,6 +49,19 @@ public record CellFigures(double noiseLeftPercent, double structureOutPercent, d
         Planes soft = at(unsharpened, region, steps.result());
         return new CellFigures(
                 100 * kept, 100 * structure, 100 * Overshoot.of(soft, sharp, gains, law.variance(1, 0.1)));
+    }
+
+    /** At high zoom a cell shows too little to measure noise on: as much about it as a spot has, without further tiles. */
+    private static Region wide(Region place) {
+        int tile = DenoiseStep.TILE;
+        int x = place.x() / tile * tile;
+        int y = place.y() / tile * tile;
+        Region tiles = new Region(
+                x, y, ((place.right() - 1) / tile + 1) * tile - x, ((place.bottom() - 1) / tile + 1) * tile - y);
+        int across = Math.max(0, (SpotFinder.WIDTH - place.width() + 1) / 2);
+        int down = Math.max(0, (SpotFinder.HEIGHT - place.height() + 1) / 2);
+        return new Region(place.x() - across, place.y() - down, place.width() + 2 * across, place.height() + 2 * down)
+                .intersect(tiles);
     }
 
     /** √(what was taken out ÷ what the noise explains − 1), on photosites' own colours. */

@@ -157,6 +157,11 @@ class StripTest {
             assertThat(figures.noiseLeftPercent()).as(row.words()).isCloseTo(30, within(3.0));
             assertThat(figures.structureOutPercent()).as(row.words()).isBetween(0.0, 35.0);
         }
+        Region smooth = spot(Spot.Kind.SMOOTH);
+        Region close = new Region(smooth.x() + 100, smooth.y() + 60, 87, 35);
+        assertThat(figures(rows.get(0), close, cache).noiseLeftPercent())
+                .as("at 400 %")
+                .isCloseTo(30, within(3.0));
         assertThat(cache.made()).as("a tile for each method").isEqualTo(3);
         CellFigures off = figures(rows.get(3), spot(Spot.Kind.SMOOTH), cache);
         assertThat(off.noiseLeftPercent()).isCloseTo(100, within(0.1));
