@@ -139,7 +139,7 @@ class IntakeIT {
         }
         assertThat(returns).isEqualTo(4);
         assertThat(RawOpener.sha256(Files.readAllBytes(shoot.resolve("b.jpg")))).isEqualTo(before);
-        // Enlarged without block edges, a JPEG's own quality is gone by.
+        // Where block edges are removed, a JPEG's own quality is gone by.
         long enlarged = LiveApplication.idOf(application.post(
                 "/runs",
                 Map.of(
@@ -159,7 +159,7 @@ class IntakeIT {
         assertThat(own.blockEdges()).isTrue();
         // The JDK's writer takes quality 75 when nothing is said.
         assertThat(own.jpegQuality()).isBetween(74, 76);
-        assertThat(enlarge(shoot.resolve("c-denoise-2.dng")).jpegQuality()).isEqualTo(60);
+        assertThat(enlarge(shoot.resolve("d-denoise-2.dng")).jpegQuality()).isEqualTo(60);
         Matcher frame = Pattern.compile("\"id\":(\\d+),\"name\":\"b.jpg\"")
                 .matcher(application.get("/shoots/" + id + "/sheet").body());
         assertThat(frame.find()).isTrue();

@@ -197,6 +197,38 @@ class RunIT {
         assertThat(shoot.resolve(".rain-sieve-tmp")).doesNotExist();
     }
 
+    /** A run is undone as a whole: its returns are out of the way and come back; originals and strangers' files stay. */
+    @Test
+    void aRunIsDiscardedAndBroughtBack() throws Exception {
+        Path shoot = shoot("discarded", 2, 1600);
+        long id = application.takeIn("discarded");
+        long run = run(id, "beside");
+        awaitStanding(run, "finished");
+        byte[] written = Files.readAllBytes(shoot.resolve("R_0-denoise.dng"));
+        assertThat(application.post("/runs/" + run + "/discard", Map.of()).statusCode())
+                .isEqualTo(302);
+        assertThat(count(shoot)).as("originals alone").isEqualTo(2);
+        assertThat(application.get("/runs/" + run).body()).contains(">discarded<", "Bring returns back");
+        assertThat(application.get("/shoots/" + id).body()).doesNotContain("Before and after");
+        // A stranger's file that took a name meanwhile is left alone, and so is the return.
+        Path taken = Files.writeString(shoot.resolve("R_1-denoise.dng"), "not ours");
+        HttpResponse<String> back = application.post("/runs/" + run + "/bring-back", Map.of());
+        assertThat(back.statusCode()).isEqualTo(422);
+        assertThat(back.body()).contains("1 return of this run not put back");
+        assertThat(shoot.resolve("R_0-denoise.dng")).hasBinaryContent(written);
+        assertThat(taken).hasContent("not ours");
+        Files.delete(taken);
+        assertThat(application.post("/runs/" + run + "/bring-back", Map.of()).statusCode())
+                .isEqualTo(302);
+        assertThat(count(shoot)).isEqualTo(4);
+        assertThat(shoot.resolve(".rain-sieve-discarded")).doesNotExist();
+        // What was changed since is not discarded as if it were still the return.
+        Files.writeString(shoot.resolve("R_1-denoise.dng"), "edited elsewhere");
+        assertThat(application.post("/runs/" + run + "/discard", Map.of()).body())
+                .contains("1 return of this run left alone");
+        assertThat(shoot.resolve("R_1-denoise.dng")).hasContent("edited elsewhere");
+    }
+
     /** What fails says why and what to do; when the cause is gone, trying again returns it. */
     @Test
     void failuresAreExplainedAndTriedAgain() throws Exception {

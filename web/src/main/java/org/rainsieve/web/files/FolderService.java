@@ -124,7 +124,7 @@ public class FolderService {
             throw new NotPossibleException(REFUSED);
         }
         for (String part : path.split("/")) {
-            if (part.equals("..") || part.equals(".") || part.equals(TEMPORARY)) {
+            if (part.equals("..") || part.equals(".") || part.equals(TEMPORARY) || part.equals(Discarded.FOLDER)) {
                 throw new NotPossibleException(REFUSED);
             }
         }

@@ -109,6 +109,8 @@ class RunController {
             case "resume" -> runs.resume(id);
             case "stop" -> runs.stop(id);
             case "retry" -> runs.retryFailed(id);
+            case "discard" -> runs.discard(id);
+            case "bring-back" -> runs.bringBack(id);
             default -> throw new org.rainsieve.web.setup.NotFoundException("There is no such action.");
         }
         return "redirect:/runs/" + id;

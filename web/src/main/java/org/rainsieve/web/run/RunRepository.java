@@ -36,8 +36,9 @@ class RunRepository {
                    COALESCE(SUM(i.state = 'taken'), 0) AS taken,
                    COALESCE(SUM(i.state = 'returned'), 0) AS returned,
                    COALESCE(SUM(i.state = 'failed'), 0) AS failed,
+                   COALESCE(SUM(i.state = 'discarded'), 0) AS discarded,
                    COALESCE(SUM(f.width / 1e6 * f.height), 0) AS megapixels,
-                   COALESCE(SUM(IF(i.state IN ('returned', 'failed'), 1, i.progress) * f.width / 1e6 * f.height), 0)
+                   COALESCE(SUM(IF(i.state IN ('returned', 'failed', 'discarded'), 1, i.progress) * f.width / 1e6 * f.height), 0)
                      AS megapixels_done,
                    COALESCE(SUM(i.size_bytes), 0) AS returns_bytes,
                    TIMESTAMPDIFF(MICROSECOND, MIN(i.started_at), IF(SUM(i.state IN ('waiting', 'taken')) > 0, NOW(3),
@@ -93,6 +94,12 @@ class RunRepository {
     void setHalted(long runId, String why) {
         db.sql("UPDATE run SET halted = ? WHERE id = ? AND NOT halted <=> ?")
                 .params(why, runId, why)
+                .update();
+    }
+
+    void setItemState(long itemId, String from, String to) {
+        db.sql("UPDATE item SET state = ? WHERE id = ? AND state = ?")
+                .params(to, itemId, from)
                 .update();
     }
 

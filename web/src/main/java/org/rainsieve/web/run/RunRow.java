@@ -20,6 +20,7 @@ public record RunRow(
         int taken,
         int returned,
         int failed,
+        int discarded,
         double megapixels,
         double megapixelsDone,
         long returnsBytes,

@@ -28,6 +28,7 @@ import org.rainsieve.pipeline.ReturnWriter;
 import org.rainsieve.pipeline.Steps;
 import org.rainsieve.raw.JpegTraces;
 import org.rainsieve.web.book.BookService;
+import org.rainsieve.web.files.Discarded;
 import org.rainsieve.web.lens.LensService;
 import org.rainsieve.web.setup.NotFoundException;
 import org.rainsieve.web.setup.NotPossibleException;
@@ -322,6 +323,54 @@ public class RunService {
 
     public void stop(long runId) {
         repository.stop(runId);
+    }
+
+    /** Moves all returns of an ended run out of the way; originals are never touched. */
+    public void discard(long runId) {
+        if (run(runId).open()) {
+            throw new NotPossibleException("This run is at work still. Stop it first.");
+        }
+        movedAll(
+                runId,
+                "returned",
+                "discarded",
+                item -> Discarded.put(Path.of(item.finalPath()), item.id(), item.sizeBytes()),
+                " left alone: not where it was put, or changed since.");
+    }
+
+    /** Puts what was discarded back where it lay. */
+    public void bringBack(long runId) {
+        movedAll(
+                runId,
+                "discarded",
+                "returned",
+                item -> Discarded.bringBack(Path.of(item.finalPath()), item.id()),
+                " not put back: the name is taken, or the file is gone.");
+    }
+
+    private interface Move {
+        boolean done(ItemRow item) throws IOException;
+    }
+
+    private void movedAll(long runId, String from, String to, Move move, String otherwise) {
+        int left = 0;
+        for (ItemRow item : repository.items(runId)) {
+            if (!item.state().equals(from) || item.finalPath() == null) {
+                continue;
+            }
+            try {
+                if (move.done(item)) {
+                    repository.setItemState(item.id(), from, to);
+                } else {
+                    left++;
+                }
+            } catch (IOException e) {
+                left++;
+            }
+        }
+        if (left > 0) {
+            throw new NotPossibleException(left + (left == 1 ? " return" : " returns") + " of this run" + otherwise);
+        }
     }
 
     @Transactional
