@@ -29,6 +29,7 @@ class RunRepository {
                 .update();
     }
 
+    /** Seconds at work: no more than all items together took, so that a night without a worker is not counted. */
     private static final String RUNS = """
             SELECT r.id, r.shoot_id, s.name AS shoot, r.state, r.destination, r.created_at, r.halted,
                    COUNT(i.id) AS items,
@@ -41,8 +42,12 @@ class RunRepository {
                    COALESCE(SUM(IF(i.state IN ('returned', 'failed', 'discarded'), 1, i.progress) * f.width / 1e6 * f.height), 0)
                      AS megapixels_done,
                    COALESCE(SUM(i.size_bytes), 0) AS returns_bytes,
-                   TIMESTAMPDIFF(MICROSECOND, MIN(i.started_at), IF(SUM(i.state IN ('waiting', 'taken')) > 0, NOW(3),
-                     MAX(i.finished_at))) / 1e6 AS seconds
+                   LEAST(
+                     TIMESTAMPDIFF(MICROSECOND, MIN(i.started_at), IF(SUM(i.state IN ('waiting', 'taken')) > 0, NOW(3),
+                       MAX(i.finished_at))),
+                     SUM(IF(i.state = 'waiting', NULL,
+                       TIMESTAMPDIFF(MICROSECOND, i.started_at, IF(i.state = 'taken', NOW(3), i.finished_at))))
+                   ) / 1e6 AS seconds
             FROM run r JOIN shoot s ON s.id = r.shoot_id JOIN item i ON i.run_id = r.id JOIN frame f ON f.id = i.frame_id
             """;
 
@@ -137,7 +142,7 @@ class RunRepository {
             int taken = db.sql("""
                             UPDATE item SET state = 'taken', attempt = attempt + 1, worker_id = ?, progress = 0,
                               lease_until = NOW(3) + INTERVAL ? MICROSECOND,
-                              started_at = COALESCE(started_at, NOW(3))
+                              started_at = NOW(3)
                             WHERE id = ? AND attempt = ? AND (state = 'waiting' OR (state = 'taken' AND lease_until < NOW(3)))
                             """)
                     .params(workerId, leaseMs * 1000, candidate.id, candidate.attempt)
