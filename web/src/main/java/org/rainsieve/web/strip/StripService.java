@@ -61,9 +61,9 @@ class StripService {
         return thread;
     });
 
-    private final Map<String, StripSession> open = new LinkedHashMap<>(16, 0.75f, true) {
+    private final Map<String, OpenStrip> open = new LinkedHashMap<>(16, 0.75f, true) {
         @Override
-        protected boolean removeEldestEntry(Map.Entry<String, StripSession> eldest) {
+        protected boolean removeEldestEntry(Map.Entry<String, OpenStrip> eldest) {
             return size() > MOST_OPEN;
         }
     };
@@ -133,12 +133,12 @@ class StripService {
         String kept = repository.spots(id).orElse(null);
         List<Spot> spots =
                 kept == null ? found(frame, candidates.get(0)) : JSON.readValue(kept, new TypeReference<>() {});
-        StripSession session = new StripSession(id, of, candidates, spots, blind, size.width(), size.height());
+        OpenStrip strip = new OpenStrip(id, of, candidates, spots, blind, size.width(), size.height());
         String token = UUID.randomUUID().toString();
         synchronized (open) {
-            open.put(token, session);
+            open.put(token, strip);
         }
-        return shown(token, session);
+        return shown(token, strip);
     }
 
     private List<Spot> found(FrameForWork frame, Candidate candidate) throws InterruptedException {
@@ -149,29 +149,27 @@ class StripService {
         return JSON.readValue(answer.body(), new TypeReference<>() {});
     }
 
-    private Shown shown(String token, StripSession session) {
-        boolean hidden = session.hidden();
+    private Shown shown(String token, OpenStrip strip) {
+        boolean hidden = strip.hidden();
         return new Shown(
                 token,
-                session.width,
-                session.height,
-                session.rows().stream().map(row -> hidden ? "" : row.words()).toList(),
-                session.untried(),
+                strip.width,
+                strip.height,
+                strip.rows().stream().map(row -> hidden ? "" : row.words()).toList(),
+                strip.untried(),
                 hidden,
-                session.spots,
+                strip.spots,
                 // Nobody is told what they liked before while they are to judge unswayed.
-                hidden
-                        ? List.of()
-                        : repository.tally(shoots.frame(session.frame).camera(), session.of.name()));
+                hidden ? List.of() : repository.tally(shoots.frame(strip.frame).camera(), strip.of.name()));
     }
 
-    private StripSession session(String token) {
+    private OpenStrip strip(String token) {
         synchronized (open) {
-            StripSession session = open.get(token);
-            if (session == null) {
+            OpenStrip strip = open.get(token);
+            if (strip == null) {
                 throw new NotFoundException("This strip is not open any more. Open it again.");
             }
-            return session;
+            return strip;
         }
     }
 
@@ -188,41 +186,41 @@ class StripService {
 
     /** A part of the result about a spot, moved inside it where it would look over its rim. */
     private record Place(int x, int y, int w, int h) {
-        static Place of(StripSession session, int spot, int w, int h) {
-            if (spot < 0 || spot >= session.spots.size()) {
+        static Place of(OpenStrip strip, int spot, int w, int h) {
+            if (spot < 0 || spot >= strip.spots.size()) {
                 throw new NotFoundException("There is no such spot on this strip.");
             }
             if (w < 1 || h < 1 || w > LARGEST_CELL_PX || h > LARGEST_CELL_PX) {
                 throw new NotPossibleException("A cell has 1 to " + LARGEST_CELL_PX + " px on each side.");
             }
-            Spot at = session.spots.get(spot);
-            int width = Math.min(w, session.width);
-            int height = Math.min(h, session.height);
-            int x = (int) Math.round(at.x() * session.width - width / 2.0);
-            int y = (int) Math.round(at.y() * session.height - height / 2.0);
+            Spot at = strip.spots.get(spot);
+            int width = Math.min(w, strip.width);
+            int height = Math.min(h, strip.height);
+            int x = (int) Math.round(at.x() * strip.width - width / 2.0);
+            int y = (int) Math.round(at.y() * strip.height - height / 2.0);
             return new Place(
-                    Math.max(0, Math.min(session.width - width, x)),
-                    Math.max(0, Math.min(session.height - height, y)),
+                    Math.max(0, Math.min(strip.width - width, x)),
+                    Math.max(0, Math.min(strip.height - height, y)),
                     width,
                     height);
         }
     }
 
     Pictures.Answer cell(String token, int row, int spot, int w, int h, double lift) throws InterruptedException {
-        StripSession session = session(token);
-        session.row(row);
-        Place place = Place.of(session, spot, w, h);
-        if (!session.hidden()) {
-            return render(session.frame, session.row(row), place, lift);
+        OpenStrip strip = strip(token);
+        strip.row(row);
+        Place place = Place.of(strip, spot, w, h);
+        if (!strip.hidden()) {
+            return render(strip.frame, strip.row(row), place, lift);
         }
         // All rows of the column first: which one takes longest must not be told by when it comes.
-        List<Candidate> rows = session.rows();
-        return session.columns
+        List<Candidate> rows = strip.rows();
+        return strip.columns
                 .computeIfAbsent(
                         place + " " + lift,
                         key -> CompletableFuture.supplyAsync(
                                 () -> rows.stream()
-                                        .map(each -> renderQuietly(session.frame, each, place, lift))
+                                        .map(each -> renderQuietly(strip.frame, each, place, lift))
                                         .toList(),
                                 blindColumns))
                 .join()
@@ -245,33 +243,33 @@ class StripService {
     }
 
     Pictures.Answer figures(String token, int row, int spot, int w, int h) throws InterruptedException {
-        StripSession session = session(token);
-        if (session.hidden()) {
+        OpenStrip strip = strip(token);
+        if (strip.hidden()) {
             throw new NotPossibleException("Figures are hidden until a choice is made.");
         }
-        Place place = Place.of(session, spot, w, h);
+        Place place = Place.of(strip, spot, w, h);
         return pictures.told(
-                session.frame,
+                strip.frame,
                 "figures",
                 place.x,
                 place.y,
                 place.w,
                 place.h,
-                settings(shoots.frame(session.frame), session.row(row)));
+                settings(shoots.frame(strip.frame), strip.row(row)));
     }
 
     Shown replace(String token, int row) {
-        StripSession session = session(token);
-        if (!session.replace(row)) {
+        OpenStrip strip = strip(token);
+        if (!strip.replace(row)) {
             throw new NotPossibleException("Every candidate was on the strip already.");
         }
-        return shown(token, session);
+        return shown(token, strip);
     }
 
     /** Moves a spot, adds one ({@code index} behind the last) or, without a place, removes it. */
     Shown spot(String token, int index, Double x, Double y) {
-        StripSession session = session(token);
-        List<Spot> spots = new ArrayList<>(session.spots);
+        OpenStrip strip = strip(token);
+        List<Spot> spots = new ArrayList<>(strip.spots);
         if (index < 0 || index > spots.size()) {
             throw new NotFoundException("There is no such spot on this strip.");
         }
@@ -288,19 +286,19 @@ class StripService {
         } else {
             spots.set(index, new Spot(Spot.Kind.OWN, inside(x), inside(y)));
         }
-        session.spots = List.copyOf(spots);
-        session.columns.clear();
-        repository.keepSpots(session.frame, JSON.writeValueAsString(spots));
-        return shown(token, session);
+        strip.spots = List.copyOf(spots);
+        strip.columns.clear();
+        repository.keepSpots(strip.frame, JSON.writeValueAsString(spots));
+        return shown(token, strip);
     }
 
     /** Goes back to the spots that are found. */
     Shown findSpots(String token) throws InterruptedException {
-        StripSession session = session(token);
-        repository.forgetSpots(session.frame);
-        session.spots = found(shoots.frame(session.frame), session.row(0));
-        session.columns.clear();
-        return shown(token, session);
+        OpenStrip strip = strip(token);
+        repository.forgetSpots(strip.frame);
+        strip.spots = found(shoots.frame(strip.frame), strip.row(0));
+        strip.columns.clear();
+        return shown(token, strip);
     }
 
     private static double inside(double share) {
@@ -309,11 +307,11 @@ class StripService {
 
     /** Writes a row's settings to their target, with what it was chosen from as the reason. */
     Shown choose(String token, int row, String target, long version) {
-        StripSession session = session(token);
-        Candidate chosen = session.row(row);
-        FrameForWork frame = shoots.frame(session.frame);
-        boolean wasHidden = session.hidden();
-        if (session.of != Candidates.Of.EDGES) {
+        OpenStrip strip = strip(token);
+        Candidate chosen = strip.row(row);
+        FrameForWork frame = shoots.frame(strip.frame);
+        boolean wasHidden = strip.hidden();
+        if (strip.of != Candidates.Of.EDGES) {
             FrameSteps steps = ShootService.steps(frame.steps());
             changes.apply(
                     frame,
@@ -323,45 +321,45 @@ class StripService {
                     chosen.sharpen(),
                     steps.crop(),
                     "chosen on a strip of " + frame.name() + (wasHidden ? ", blind" : ""));
-            session.undo = new StripSession.Undo(target.equals("frame"), frame.camera());
+            strip.undo = new OpenStrip.Undo(target.equals("frame"), frame.camera());
         }
         repository.add(
                 frame.id(),
                 frame.camera(),
-                session.of.name(),
+                strip.of.name(),
                 wasHidden,
                 chosen.words(),
                 JSON.writeValueAsString(
-                        session.rows().stream().map(Candidate::words).toList()),
-                JSON.writeValueAsString(session.spots),
-                session.of == Candidates.Of.EDGES ? "run" : target);
-        session.reveal();
-        return shown(token, session);
+                        strip.rows().stream().map(Candidate::words).toList()),
+                JSON.writeValueAsString(strip.spots),
+                strip.of == Candidates.Of.EDGES ? "run" : target);
+        strip.reveal();
+        return shown(token, strip);
     }
 
     void undo(String token) {
-        StripSession session = session(token);
-        StripSession.Undo undo = session.undo;
+        OpenStrip strip = strip(token);
+        OpenStrip.Undo undo = strip.undo;
         if (undo == null) {
             throw new NotPossibleException("Nothing was chosen on this strip that could be undone.");
         }
         if (undo.onFrame()) {
-            shoots.undoSteps(session.frame);
+            shoots.undoSteps(strip.frame);
         } else {
             book.undo(book.page(undo.camera()).version());
         }
-        session.undo = null;
+        strip.undo = null;
     }
 
     long version(String token) {
-        return book.page(shoots.frame(session(token).frame).camera()).version();
+        return book.page(shoots.frame(strip(token).frame).camera()).version();
     }
 
     /** What the other rungs would take so that their frames look like this row. */
     List<RungLook> sameLook(String token, int row) {
-        StripSession session = session(token);
-        Page page = book.page(shoots.frame(session.frame).camera()).page();
-        Page after = alike(session, row, page);
+        OpenStrip strip = strip(token);
+        Page page = book.page(shoots.frame(strip.frame).camera()).page();
+        Page after = alike(strip, row, page);
         List<RungLook> looks = new ArrayList<>();
         for (int i = 0; i < page.rungs().size(); i++) {
             int ei = page.rungs().get(i).ei();
@@ -371,21 +369,21 @@ class StripService {
     }
 
     void takeSameLook(String token, int row, long version) {
-        StripSession session = session(token);
-        FrameForWork frame = shoots.frame(session.frame);
+        OpenStrip strip = strip(token);
+        FrameForWork frame = shoots.frame(strip.frame);
         book.save(
-                alike(session, row, book.page(frame.camera()).page()),
+                alike(strip, row, book.page(frame.camera()).page()),
                 version,
                 "same look at all rungs as on a strip of " + frame.name());
-        session.undo = new StripSession.Undo(false, frame.camera());
+        strip.undo = new OpenStrip.Undo(false, frame.camera());
     }
 
-    private Page alike(StripSession session, int row, Page page) {
-        if (session.hidden()) {
+    private Page alike(OpenStrip strip, int row, Page page) {
+        if (strip.hidden()) {
             throw new NotPossibleException("Choose first; until then rows are hidden.");
         }
-        Candidate chosen = session.row(row);
-        FrameForWork frame = shoots.frame(session.frame);
+        Candidate chosen = strip.row(row);
+        FrameForWork frame = shoots.frame(strip.frame);
         return SameLook.of(page, frame.ei(), chosen.denoise(), chosen.sharpen(), book.law(frame.camera()));
     }
 }

@@ -14,7 +14,7 @@ import org.rainsieve.web.bench.Pictures;
 import org.rainsieve.web.setup.NotFoundException;
 
 /** One strip on somebody's screen: its rows in the order shown, what was not tried yet, and what is hidden. */
-final class StripSession {
+final class OpenStrip {
     static final int ROWS = 4;
 
     private final List<Candidate> candidates;
@@ -35,7 +35,7 @@ final class StripSession {
 
     record Undo(boolean onFrame, String camera) {}
 
-    StripSession(
+    OpenStrip(
             long frame,
             Candidates.Of of,
             List<Candidate> candidates,
