@@ -53,47 +53,47 @@ public final class Candidates {
                         .filter(name -> Methods.suits(name, pattern))
                         .toList();
                 for (String name : methods) {
-                    add(rows, with(amounts, name, amounts.grainKeptPercent()), sharpen, enlarge, pattern);
+                    add(rows, with(amounts, name, amounts.grainKeptPercent()), sharpen, enlarge);
                 }
                 if (!equalNoise) {
                     for (String name : methods) {
-                        add(rows, with(amounts, name, amounts.grainKeptPercent() / 2), sharpen, enlarge, pattern);
+                        add(rows, with(amounts, name, amounts.grainKeptPercent() / 2), sharpen, enlarge);
                     }
                 }
-                add(rows, new DenoiseSettings(false, denoise.method(), 100, 100), sharpen, enlarge, pattern);
+                add(rows, new DenoiseSettings(false, denoise.method(), 100, 100), sharpen, enlarge);
             }
             case GRAIN -> {
                 for (int percent : STEPS_PERCENT) {
-                    add(rows, with(denoise, denoise.method(), percent), sharpen, enlarge, pattern);
+                    add(rows, with(denoise, denoise.method(), percent), sharpen, enlarge);
                 }
             }
             case COLOUR -> {
                 for (int percent : STEPS_PERCENT) {
                     DenoiseSettings row =
                             new DenoiseSettings(true, denoise.method(), denoise.grainKeptPercent(), percent);
-                    add(rows, row, sharpen, enlarge, pattern);
+                    add(rows, row, sharpen, enlarge);
                 }
             }
             case BLUR -> {
                 for (PointSpread spread : spreads(blur == null ? SharpenSettings.OFF.spread() : blur.spread())) {
-                    add(rows, denoise, shaped(sharpen, spread), enlarge, pattern);
+                    add(rows, denoise, shaped(sharpen, spread), enlarge);
                 }
-                add(rows, denoise, SharpenSettings.OFF, enlarge, pattern);
+                add(rows, denoise, SharpenSettings.OFF, enlarge);
             }
             case BITE -> {
                 SharpenSettings from = sharpen.on() || blur == null ? sharpen : blur;
                 for (int percent : BITES_PERCENT) {
                     SharpenSettings row = new SharpenSettings(
                             percent > 0, from.spread(), from.cornersPx(), percent, percent, from.rimLimitPercent());
-                    add(rows, denoise, row, enlarge, pattern);
+                    add(rows, denoise, row, enlarge);
                 }
             }
             case EDGES -> {
                 EnlargeSettings size = enlarge.on() ? enlarge : EnlargeSettings.factor(2);
                 for (EnlargeSettings.Edges edges : EnlargeSettings.Edges.values()) {
-                    add(rows, denoise, sharpen, edged(size, edges, false), pattern);
+                    add(rows, denoise, sharpen, edged(size, edges, false));
                     if (pattern.equals(CfaPattern.NONE)) {
-                        add(rows, denoise, sharpen, edged(size, edges, true), pattern);
+                        add(rows, denoise, sharpen, edged(size, edges, true));
                     }
                 }
             }
@@ -141,11 +141,7 @@ public final class Candidates {
     }
 
     private static void add(
-            Map<String, Candidate> rows,
-            DenoiseSettings denoise,
-            SharpenSettings sharpen,
-            EnlargeSettings enlarge,
-            CfaPattern pattern) {
+            Map<String, Candidate> rows, DenoiseSettings denoise, SharpenSettings sharpen, EnlargeSettings enlarge) {
         String words = words(denoise, sharpen, enlarge);
         rows.putIfAbsent(words, new Candidate(words, denoise, sharpen, enlarge));
     }

@@ -30,7 +30,7 @@ final class OpenStrip {
     final int width;
     final int height;
     volatile List<Spot> spots;
-    /** Of the page version that the last choice made, to undo it; 0 where the frame itself was changed. */
+    /** What the last choice changed, so that it can be undone; null when there is none. */
     volatile Undo undo;
 
     record Undo(boolean onFrame, String camera) {}

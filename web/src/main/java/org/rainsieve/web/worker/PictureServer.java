@@ -105,11 +105,12 @@ final class PictureServer implements AutoCloseable {
             byte[] body;
             int status = 200;
             try {
-                if (query(exchange).containsKey("deliver")) {
-                    deliver(exchange);
+                Map<String, String> query = query(exchange);
+                if (query.containsKey("deliver")) {
+                    deliver(exchange, Long.parseLong(query.get("deliver")));
                     return;
                 }
-                body = region(query(exchange), exchange.getRequestBody().readAllBytes());
+                body = region(query, exchange.getRequestBody().readAllBytes());
             } catch (RefusedException | NotFoundException e) {
                 status = 404;
                 body = e.getMessage().getBytes(StandardCharsets.UTF_8);
@@ -139,15 +140,15 @@ final class PictureServer implements AutoCloseable {
     }
 
     /** A copy of a return as TIFF or JPEG, made in a file of its own and sent from there. */
-    private void deliver(HttpExchange exchange) throws IOException, RefusedException, DeliveryException {
-        ItemRow item = runs.item(Long.parseLong(query(exchange).get("deliver")));
+    private void deliver(HttpExchange exchange, long item) throws IOException, RefusedException, DeliveryException {
+        ItemRow row = runs.item(item);
         DeliverySettings settings = JSON.readValue(exchange.getRequestBody().readAllBytes(), DeliverySettings.class);
-        RawOpener.Opened opened = opened(item.path());
+        RawOpener.Opened opened = opened(row.path());
         Path folder = Files.createTempDirectory("rain-sieve-delivery");
         Path file = folder.resolve("delivery");
         try {
             try {
-                Delivery.write(Path.of(item.finalPath()), opened.frame().colour(), settings, file);
+                Delivery.write(Path.of(row.finalPath()), opened.frame().colour(), settings, file);
             } catch (IOException e) {
                 throw new DeliveryException(e.getMessage());
             }
