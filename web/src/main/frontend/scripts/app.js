@@ -182,20 +182,32 @@ document.addEventListener("alpine:init", () => {
   Alpine.data("shoot", () => ({
     reading: "",
     init() {
-      let unread = Number(this.$root.dataset.unread);
-      if (unread === 0) return;
-      this.reading = "reading, " + unread + " to go";
+      const unread = Number(this.$root.dataset.unread);
+      let frames = Number(this.$root.dataset.frames);
+      let unseen = unread;
+      const watched = this.$root.dataset.watched === "true";
+      if (unread === 0 && !watched) return;
+      if (unread > 0) this.reading = "reading, " + unread + " to go";
       const timer = setInterval(async () => {
         const answer = await fetch("/shoots/" + this.$root.dataset.id + "/standing");
         if (!answer.ok) return;
         const standing = await answer.json();
-        this.reading = "reading, " + standing.unread + " to go";
-        if (standing.unread === 0) {
+        if (standing.unread > 0) this.reading = "reading, " + standing.unread + " to go";
+        if (standing.unread === 0 && (unread > 0 || standing.frames > frames)) {
           clearInterval(timer);
           location.reload();
+        } else if (standing.unseen < unseen || standing.frames > frames) {
+          unseen = standing.unseen;
+          frames = standing.frames;
+          dispatchEvent(new Event("frames-looked-at"));
         }
-      }, 700);
+      }, unread > 0 ? 700 : 4000);
     },
+  }));
+
+  // A form that is sent with its first change.
+  Alpine.data("atOnce", () => ({
+    init() { this.$root.addEventListener("change", () => this.$root.requestSubmit()); },
   }));
 
   // One reading at a time is told in words: the one pointed at, or the next by the arrow keys.

@@ -7,6 +7,7 @@ document.addEventListener("alpine:init", () => {
     name: (p, q) => p.name.localeCompare(q.name, undefined, { numeric: true }),
     time: (p, q) => (p.takenAt || "").localeCompare(q.takenAt || "") || p.name.localeCompare(q.name),
     ei: (p, q) => p.ei - q.ei || p.name.localeCompare(q.name),
+    rating: (p, q) => (q.rating || 0) - (p.rating || 0) || p.name.localeCompare(q.name),
     noise: (p, q) => Math.abs(Math.log(q.noiseOff || 1)) - Math.abs(Math.log(p.noiseOff || 1)) || p.name.localeCompare(q.name),
   };
   const FILTERS = {
@@ -15,6 +16,7 @@ document.addEventListener("alpine:init", () => {
     open: (f) => f.state === "ready" && !f.returned,
     kept: (f) => f.mark === "keep",
     dropped: (f) => f.mark === "drop",
+    rated: (f) => f.rating > 0,
     held: (f) => f.standing === "held back",
     failed: (f) => f.standing === "failed",
   };
@@ -31,6 +33,7 @@ document.addEventListener("alpine:init", () => {
         const card = event.target.closest("[data-frame]");
         if (card) this.at = Number(card.dataset.at);
       });
+      addEventListener("frames-looked-at", () => this.load());
       await this.load();
     },
     async load() {
@@ -92,12 +95,18 @@ document.addEventListener("alpine:init", () => {
       card.querySelector("a").href = "/frames/" + frame.id;
       card.classList.toggle("opacity-50", frame.mark === "drop");
       const picture = card.querySelector("img");
-      picture.toggleAttribute("hidden", frame.state !== "ready");
-      part("unread").toggleAttribute("hidden", frame.state === "ready");
-      if (frame.state === "ready") picture.src = "/frames/" + frame.id + "/thumbnail";
+      picture.toggleAttribute("hidden", !frame.pictured);
+      part("unread").toggleAttribute("hidden", frame.pictured);
+      picture.onerror = () => {
+        // A picture that had to make room for others is being made again.
+        picture.onerror = null;
+        setTimeout(() => (picture.src += "&again"), 2500);
+      };
+      if (frame.pictured) picture.src = "/frames/" + frame.id + "/thumbnail?of=" + frame.state;
       text(part("name"), frame.name);
       text(part("burst"), frame.burst || "");
-      part("name").title = frame.name;
+      part("name").title = frame.name + (frame.keywords ? " · " + frame.keywords : "");
+      text(part("rating"), frame.rating > 0 ? "★" + frame.rating : "");
       text(part("iso"), [frame.sensitivity, frame.exposure].filter(Boolean).join(" · "));
       text(part("amounts"), frame.amounts);
       part("amounts").title = frame.amounts;

@@ -17,8 +17,10 @@ import java.util.Collections;
 import java.util.HexFormat;
 import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.function.Consumer;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
@@ -28,7 +30,8 @@ import org.rainsieve.noise.RootScale;
 /**
  * The trained method: a small convolutional network that denoises and demosaics a mosaic together, told the noise
  * (Gharbi et al. 2016; Zhang, Zuo, Zhang 2018; Brooks et al. 2019; see docs/learned.md). It works on white-balanced values
- * in a {@link RootScale}, packed into half-size planes. 2×2 and 6×6 sensors have models of their own.
+ * in a {@link RootScale}, packed into half-size planes. 2×2 sensors, 6×6 sensors and pictures in full colour have models of
+ * their own.
  *
  * <p>Cells lie alike in the grid of the network's reductions in every tile, and the margin is wider than what a pixel
  * depends on, so that its result is the same in whatever tile it is computed.
@@ -41,13 +44,17 @@ public final class Learned implements DenoiseMethod {
     private static final int INPUTS = 10;
 
     private static final int SIX_INPUTS = 22;
+
+    /** Four positions of each colour, then {@link PictureLevels}. */
+    private static final int PICTURE_INPUTS = 12 + PictureLevels.COUNT;
+
     private static final int NOISE_INPUTS = 6;
     private static final int PERIOD = 6;
 
     private static final int OUTPUTS = 12;
 
     /** The network's reach, and two pixels more for near colours. */
-    private static final int MARGIN = 72;
+    static final int MARGIN = 72;
 
     /** Models that were released, oldest first; none is ever taken away, so that a camera's next set matches its last. */
     static final List<String> MODELS = List.of("bayer-1", "bayer-2", "bayer-3", "six-1");
@@ -74,10 +81,35 @@ public final class Learned implements DenoiseMethod {
 
     private final OrtEnvironment environment = OrtEnvironment.getEnvironment();
     private final OrtSession session;
-    private final boolean six;
+    private final Form form;
 
-    private Learned(byte[] model, boolean six) throws OrtException {
-        this.six = six;
+    /** What a model is for; its name begins with it. */
+    private enum Form {
+        BAYER(CfaPattern.RGGB),
+        SIX(CfaPattern.SIX),
+        PICTURE(CfaPattern.NONE);
+
+        private final CfaPattern pattern;
+
+        Form(CfaPattern pattern) {
+            this.pattern = pattern;
+        }
+
+        static Form of(String name) {
+            return valueOf(name.substring(0, name.indexOf('-')).toUpperCase(Locale.ROOT));
+        }
+
+        boolean suits(CfaPattern other) {
+            return switch (this) {
+                case BAYER -> other.isBayer();
+                case SIX -> other.isSixBySix();
+                case PICTURE -> other.equals(pattern);
+            };
+        }
+    }
+
+    private Learned(byte[] model, Form form) throws OrtException {
+        this.form = form;
         OrtSession.SessionOptions options = new OrtSession.SessionOptions();
         // Tiles are worked on side by side; one thread each keeps all cores busy and results alike.
         options.setIntraOpNumThreads(1);
@@ -89,13 +121,9 @@ public final class Learned implements DenoiseMethod {
         return MODELS.stream().allMatch(name -> Learned.class.getResource(file(name)) != null);
     }
 
-    /** Whether a model is for mosaics of that pattern. */
+    /** Whether a model is for mosaics of that pattern, or for pictures without one. */
     static boolean suits(String name, CfaPattern pattern) {
-        return isForSix(name) ? pattern.isSixBySix() : pattern.isBayer();
-    }
-
-    private static boolean isForSix(String name) {
-        return name.startsWith("six-");
+        return Form.of(name).suits(pattern);
     }
 
     /** The model that new pages of cameras with that pattern are bound to. */
@@ -147,7 +175,7 @@ public final class Learned implements DenoiseMethod {
     static Learned instance(String name) {
         return LOADED.computeIfAbsent(name, wanted -> {
             try {
-                return new Learned(model(wanted), isForSix(wanted));
+                return new Learned(model(wanted), Form.of(wanted));
             } catch (OrtException e) {
                 throw new IllegalStateException(
                         "The model file of the method Learned is broken. Install Rain Sieve again, or choose Quick.",
@@ -163,7 +191,7 @@ public final class Learned implements DenoiseMethod {
 
     @Override
     public Planes estimate(Planes noisy, CfaPattern pattern, NoiseModel noise, double[] gains) {
-        if (six != pattern.isSixBySix() || !six && !pattern.isBayer()) {
+        if (form == Form.PICTURE || !form.suits(pattern)) {
             throw new IllegalArgumentException("This model is for sensors of another colour pattern.");
         }
         Planes out = run(noisy, pattern, noise, gains);
@@ -172,38 +200,82 @@ public final class Learned implements DenoiseMethod {
                 .computeIfAbsent(
                         law,
                         key -> LevelCorrection.of(
-                                noise, fields(), mosaic -> run(mosaic, fields(), noise, gains), gains))
+                                noise, form.pattern, mosaic -> run(mosaic, form.pattern, noise, gains), gains))
                 .apply(out);
         return out;
     }
 
-    private CfaPattern fields() {
-        return six ? CfaPattern.SIX : CfaPattern.RGGB;
+    /**
+     * Pictures in full colour.
+     *
+     * @param levels see {@link PictureLevels}
+     */
+    Planes estimate(Planes noisy, float[] levels) {
+        if (form != Form.PICTURE) {
+            throw new IllegalArgumentException("This model is for sensors, not for rendered pictures.");
+        }
+        Region r = noisy.region();
+        Region grid = grid(r, aligned(r.x()), aligned(r.y()));
+        return run(r, grid, PICTURE_INPUTS, PictureLevels.SCALE, new double[] {1, 1, 1}, input -> {
+            int cells = grid.width() * grid.height();
+            float[] row = new float[grid.width()];
+            for (int p = 0; p < OUTPUTS; p++) {
+                for (int cy = 0; cy < grid.height(); cy++) {
+                    int y = inside(grid.y() + 2 * cy + (p >> 1 & 1), r.y(), r.bottom(), 2);
+                    for (int cx = 0; cx < grid.width(); cx++) {
+                        int x = inside(grid.x() + 2 * cx + (p & 1), r.x(), r.right(), 2);
+                        row[cx] = PictureLevels.SCALE.forward(noisy.at(p / 4, x, y));
+                    }
+                    input.put(p * cells + cy * grid.width(), row);
+                }
+            }
+            float[] level = new float[cells];
+            for (int k = 0; k < levels.length; k++) {
+                Arrays.fill(level, levels[k]);
+                input.put((OUTPUTS + k) * cells, level);
+            }
+        });
     }
 
     private Planes run(Planes noisy, CfaPattern pattern, NoiseModel noise, double[] gains) {
         Region r = noisy.region();
         // Cells lie alike in the sensor's grid in every tile; of a 2×2 mosaic the first begins at a red photosite.
-        int left = Math.floorDiv(r.x(), ALIGNED_PX) * ALIGNED_PX;
-        int top = Math.floorDiv(r.y(), ALIGNED_PX) * ALIGNED_PX;
-        if (!six) {
+        int left = aligned(r.x());
+        int top = aligned(r.y());
+        if (form == Form.BAYER) {
             left += pattern.colourAt(left, top) == 0 || pattern.colourAt(left, top + 1) == 0 ? 0 : 1;
             top += pattern.colourAt(left, top) == 0 ? 0 : 1;
         }
-        int across = cells(r.right() - left);
-        int down = cells(r.bottom() - top);
         RootScale scale = RootScale.of(noise, gains);
-        Region grid = new Region(left, top, across, down);
-        int inputs = six ? SIX_INPUTS : INPUTS;
+        Region grid = grid(r, left, top);
+        int inputs = form == Form.SIX ? SIX_INPUTS : INPUTS;
+        return run(r, grid, inputs, scale, gains, input -> {
+            if (form == Form.SIX) {
+                putNearColours(noisy, pattern, gains, scale, grid, input);
+            } else {
+                putMosaic(noisy, pattern, gains, scale, grid, input);
+            }
+            putNoise(noise, gains, scale, grid.width() * grid.height(), inputs - NOISE_INPUTS, input);
+        });
+    }
+
+    private static int aligned(int px) {
+        return Math.floorDiv(px, ALIGNED_PX) * ALIGNED_PX;
+    }
+
+    /** Place of the first cell in pixels, and how many cells across and down. */
+    private static Region grid(Region r, int left, int top) {
+        return new Region(left, top, cells(r.right() - left), cells(r.bottom() - top));
+    }
+
+    private Planes run(
+            Region r, Region grid, int inputs, RootScale scale, double[] gains, Consumer<FloatBuffer> planesIn) {
+        int across = grid.width();
+        int down = grid.height();
         FloatBuffer input = ByteBuffer.allocateDirect(4 * inputs * across * down)
                 .order(ByteOrder.nativeOrder())
                 .asFloatBuffer();
-        if (six) {
-            putNearColours(noisy, pattern, gains, scale, grid, input);
-        } else {
-            putMosaic(noisy, pattern, gains, scale, grid, input);
-        }
-        putNoise(noise, gains, scale, across * down, inputs - NOISE_INPUTS, input);
+        planesIn.accept(input);
         try (OnnxTensor tensor = OnnxTensor.createTensor(environment, input, new long[] {1, inputs, down, across});
                 OrtSession.Result result = session.run(Map.of("input", tensor))) {
             FloatBuffer answer = ((OnnxTensor) result.get(0)).getFloatBuffer();

@@ -3,7 +3,9 @@ package org.rainsieve.denoise;
 import java.util.List;
 import java.util.Locale;
 import org.rainsieve.frame.CfaPattern;
+import org.rainsieve.frame.Picture;
 import org.rainsieve.frame.RefusedException;
+import org.rainsieve.noise.NoiseModel;
 
 /** The denoise methods that can be chosen. */
 public final class Methods {
@@ -53,6 +55,18 @@ public final class Methods {
         return Learned.instance(modelHash.isEmpty() ? Learned.newest(pattern) : Learned.named(modelHash));
     }
 
+    /**
+     * The same for a picture in full colour.
+     *
+     * @param law of its noise, pixel by pixel
+     */
+    public static PictureMethod of(String name, String modelHash, Picture picture, NoiseModel law) {
+        DenoiseMethod method = of(name, modelHash, CfaPattern.NONE);
+        return method instanceof Learned network
+                ? new PictureLearned(picture, law, network)
+                : new PictureQuick(picture, law);
+    }
+
     /** Names of the trained models for mosaics of that pattern, newest last. */
     public static List<String> models(CfaPattern pattern) {
         return Learned.MODELS.stream()
@@ -66,7 +80,9 @@ public final class Methods {
 
     /** Whether a method can work on mosaics of that pattern. */
     public static boolean suits(String name, CfaPattern pattern) {
-        return QUICK.equals(name) || pattern.isBayer() || LEARNED.equals(name) && pattern.isSixBySix();
+        return QUICK.equals(name)
+                || PATCH.equals(name) && pattern.isBayer()
+                || LEARNED.equals(name) && !models(pattern).isEmpty();
     }
 
     /** The best method there is for mosaics of that pattern. */

@@ -10,8 +10,8 @@ import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.Region;
 
 /**
- * Opens mosaic DNG files (Adobe DNG specification 1.4): 2×2 and 6×6 colour filters, 8 to 16 bits, uncompressed or lossless
- * JPEG, in strips or tiles, with the opcodes that come before demosaicing. What it does not read it refuses by name.
+ * Opens mosaic DNG files (Adobe DNG specification 1.4): 2×2 and 6×6 colour filters, 8 to 16 bits or floating point,
+ * uncompressed, lossless JPEG or deflate, in strips or tiles, with the opcodes that come before demosaicing. What it does not read it refuses by name.
  */
 public final class DngReader {
     /** More than any camera of the trade has, and little enough to be held in memory. */
@@ -47,10 +47,6 @@ public final class DngReader {
         for (TiffDirectory directory : all) {
             long kind = directory.number(Tag.PHOTOMETRIC, -1);
             if (directory.number(Tag.NEW_SUBFILE_TYPE, 0) == 0 && kind == Tag.PHOTOMETRIC_LINEAR_RAW) {
-                if (directory.number(Tag.SAMPLES_PER_PIXEL, 1) == 1) {
-                    throw new RefusedException(
-                            "This sensor has no colour filters (monochrome); such files are not read yet.");
-                }
                 return LinearDngReader.read(data, main, directory);
             }
             if (directory.number(Tag.NEW_SUBFILE_TYPE, 0) == 0 && kind == Tag.PHOTOMETRIC_CFA) {
@@ -72,16 +68,22 @@ public final class DngReader {
         OpcodeList first = opcodes(Tag.OPCODE_LIST_1);
         OpcodeList second = opcodes(Tag.OPCODE_LIST_2);
         int bits = (int) raw.number(Tag.BITS_PER_SAMPLE, 16);
-        if (bits < 8 || bits > 16 || raw.number(Tag.SAMPLES_PER_PIXEL, 1) != 1) {
-            throw new RefusedException("The mosaic has " + bits + " bits and " + raw.number(Tag.SAMPLES_PER_PIXEL, 1)
-                    + " samples a pixel; 8 to 16 bits and one sample are read.");
+        if (raw.number(Tag.SAMPLES_PER_PIXEL, 1) != 1) {
+            throw new RefusedException(
+                    "The mosaic has " + raw.number(Tag.SAMPLES_PER_PIXEL, 1) + " samples a pixel; one is read.");
+        }
+        if (!RawSamples.refusal(raw, bits).isEmpty()) {
+            throw new RefusedException(RawSamples.refusal(raw, bits));
         }
         CfaPattern pattern = pattern();
         // Everything that can be refused is refused before the large array is made.
         CameraColour colour = ShotTags.colour(main);
         short[] samples = RawSamples.of(data, raw, width, height, bits, 1);
         first.onStored(samples, width, pattern);
-        linearise(samples);
+        boolean floats = RawSamples.hasFloats(raw);
+        if (!floats) {
+            linearise(samples);
+        }
         Region active = activeArea(raw, width, height);
         if (active.width() != width || active.height() != height) {
             samples = trim(samples, width, active);
@@ -93,13 +95,19 @@ public final class DngReader {
         if (levels.length == 0) {
             levels = new double[] {0};
         }
+        if (floats && (levels.length != 1 || levels[0] != 0)) {
+            throw new RefusedException("The file has floating-point samples above a black level, which are not read.");
+        }
+        if (floats) {
+            levels[0] = OpcodeList.BLACK;
+        }
         if (blackHeight < 1 || blackWidth < 1 || (long) blackHeight * blackWidth != levels.length) {
             throw new RefusedException(
                     "The black levels of the file do not fit their own pattern: the file is damaged.");
         }
         float[] black = new float[levels.length];
         int top = raw.has(Tag.LINEARIZATION_TABLE) ? 65535 : (1 << bits) - 1;
-        long white = raw.number(Tag.WHITE_LEVEL, top);
+        long white = floats ? OpcodeList.WHITE : raw.number(Tag.WHITE_LEVEL, top);
         for (int i = 0; i < black.length; i++) {
             black[i] = (float) levels[i];
             if (!(levels[i] >= 0 && levels[i] < white) || white > 65535) {

@@ -2,13 +2,20 @@ package org.rainsieve.dng;
 
 import java.util.List;
 import org.rainsieve.colour.CameraColour;
+import org.rainsieve.colour.Matrix3;
+import org.rainsieve.colour.White;
 import org.rainsieve.frame.Picture;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.Region;
 
-/** Opens DNG files whose pixels have all colours already (LinearRaw of three samples): demosaicing is behind them. */
+/**
+ * Opens DNG files whose pixels have all colours already (LinearRaw of three samples), so that demosaicing is
+ * behind them, and those of sensors without colour filters (LinearRaw of one sample), as three equal planes.
+ */
 final class LinearDngReader {
     private static final long MAX_PIXELS = 200_000_000;
+    /** EXIF's number of that light. */
+    private static final int D50 = 23;
 
     private LinearDngReader() {}
 
@@ -20,32 +27,40 @@ final class LinearDngReader {
                     + " pixels: the file is damaged, or larger than is read.");
         }
         int bits = (int) raw.number(Tag.BITS_PER_SAMPLE, 16);
-        if (raw.number(Tag.SAMPLES_PER_PIXEL, 1) != 3
-                || bits < 8
-                || bits > 16
-                || raw.number(Tag.PLANAR_CONFIGURATION, 1) != 1
-                || raw.number(Tag.SAMPLE_FORMAT, 1) != 1) {
-            throw new RefusedException("The picture has " + raw.number(Tag.SAMPLES_PER_PIXEL, 1)
-                    + " samples a pixel of " + bits + " bits; three whole ones of 8 to 16 bits side by side are read.");
+        int perPixel = (int) raw.number(Tag.SAMPLES_PER_PIXEL, 1);
+        if (perPixel != 1 && perPixel != 3 || raw.number(Tag.PLANAR_CONFIGURATION, 1) != 1) {
+            throw new RefusedException(
+                    "The picture has " + perPixel + " samples a pixel; one, or three side by side, are read.");
+        }
+        if (!RawSamples.refusal(raw, bits).isEmpty()) {
+            throw new RefusedException(RawSamples.refusal(raw, bits));
+        }
+        boolean grey = perPixel == 1;
+        if (grey) {
+            greyColours(main);
         }
         CameraColour colour = ShotTags.colour(main);
         OpcodeList first = OpcodeList.parse(bytes(raw, Tag.OPCODE_LIST_1));
         OpcodeList second = OpcodeList.parse(bytes(raw, Tag.OPCODE_LIST_2));
         first.refuseForPictures();
-        short[] interleaved = RawSamples.of(data, raw, (int) width, (int) height, bits, 3);
-        Levels levels = Levels.of(raw, bits);
+        short[] interleaved = RawSamples.of(data, raw, (int) width, (int) height, bits, perPixel);
+        Levels levels = RawSamples.hasFloats(raw) ? null : Levels.of(raw, bits);
         Region area = DngReader.activeArea(raw, (int) width, (int) height);
-        short[][] planes = new short[3][(int) area.area()];
-        for (int c = 0; c < 3; c++) {
-            short[] laid = levels.laid(c);
+        short[][] planes = new short[perPixel][(int) area.area()];
+        for (int c = 0; c < perPixel; c++) {
+            short[] laid = levels == null ? null : levels.laid(c);
             for (int y = 0; y < area.height(); y++) {
-                int from = ((area.y() + y) * (int) width + area.x()) * 3 + c;
+                int from = ((area.y() + y) * (int) width + area.x()) * perPixel + c;
                 for (int x = 0; x < area.width(); x++) {
-                    planes[c][y * area.width() + x] = laid[interleaved[from + 3 * x] & 0xffff];
+                    short stored = interleaved[from + perPixel * x];
+                    planes[c][y * area.width() + x] = laid == null ? stored : laid[stored & 0xffff];
                 }
             }
         }
         second.onPicture(planes, area.width());
+        if (grey) {
+            planes = new short[][] {planes[0], planes[0], planes[0]};
+        }
         Picture picture = new Picture(area.width(), area.height(), planes, OpcodeList.BLACK, OpcodeList.WHITE, false);
         return new OpenedFrame(
                 main,
@@ -54,7 +69,27 @@ final class LinearDngReader {
                 colour,
                 ShotTags.shot(main),
                 ShotTags.noiseProfile(main, raw),
-                List.of("a linear DNG: its mosaic is gone, so demosaicing is skipped"));
+                List.of(
+                        grey
+                                ? "a sensor without colour filters: there is nothing to demosaic, and returns are grey"
+                                : "a linear DNG: its mosaic is gone, so demosaicing is skipped"));
+    }
+
+    /** Any primaries do for grey, as long as equal values are white. */
+    private static void greyColours(TiffDirectory main) {
+        double[] white = White.D50.xyz();
+        main.put(TiffField.ofShorts(Tag.CALIBRATION_ILLUMINANT_1, D50));
+        main.put(TiffField.ofRationals(
+                Tag.COLOR_MATRIX_1,
+                TiffType.SRATIONAL,
+                1_000_000,
+                Matrix3.diagonal(white).inverse().m()));
+        main.put(TiffField.ofRationals(
+                Tag.FORWARD_MATRIX_1,
+                TiffType.SRATIONAL,
+                1_000_000,
+                Matrix3.diagonal(white).m()));
+        main.put(TiffField.ofRationals(Tag.AS_SHOT_NEUTRAL, TiffType.RATIONAL, 1, 1, 1, 1));
     }
 
     private static byte[] bytes(TiffDirectory raw, int tag) {

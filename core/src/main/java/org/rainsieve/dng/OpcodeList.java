@@ -48,6 +48,12 @@ final class OpcodeList {
     static final int BLACK = 2048;
 
     static final int WHITE = 65535;
+
+    /** Where 0 and 1 are told by {@link #BLACK} and {@link #WHITE}; what is not a number is black. */
+    static short linear(double value) {
+        return Double.isNaN(value) ? BLACK : laid(BLACK + value * (WHITE - BLACK));
+    }
+
     /** Shading is smooth: a grid this fine follows it to 1e-4. */
     private static final int SHADING_POINTS = 65;
 

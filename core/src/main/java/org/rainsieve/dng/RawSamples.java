@@ -3,26 +3,54 @@ package org.rainsieve.dng;
 import java.awt.image.Raster;
 import java.io.ByteArrayInputStream;
 import java.io.IOException;
+import java.util.Arrays;
 import java.util.stream.IntStream;
+import java.util.zip.DataFormatException;
+import java.util.zip.Inflater;
 import javax.imageio.ImageIO;
 import javax.imageio.ImageReader;
 import javax.imageio.stream.ImageInputStream;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.Region;
 
-/** Unpacks the samples of a picture in strips or tiles (TIFF 6.0; DNG specification 1.4): plain, lossless or lossy JPEG. */
+/**
+ * Unpacks the samples of a picture in strips or tiles (TIFF 6.0; DNG specification 1.4): plain, lossless or lossy JPEG,
+ * deflate with a predictor; whole numbers, or floating point laid into 16 bits.
+ */
 final class RawSamples {
     private final byte[] data;
     private final TiffDirectory raw;
     private final int perPixel;
+    private final boolean floats;
 
     private RawSamples(byte[] data, TiffDirectory raw, int perPixel) {
         this.data = data;
         this.raw = raw;
         this.perPixel = perPixel;
+        this.floats = hasFloats(raw);
     }
 
-    /** @param perPixel samples of a pixel, which lie side by side in what is given back */
+    static boolean hasFloats(TiffDirectory raw) {
+        return raw.number(Tag.SAMPLE_FORMAT, 1) == 3;
+    }
+
+    /** Why samples of that form are not read; empty where they are. */
+    static String refusal(TiffDirectory raw, int bits) {
+        long format = raw.number(Tag.SAMPLE_FORMAT, 1);
+        boolean known =
+                format == 1 && bits >= 8 && bits <= 16 || format == 3 && (bits == 16 || bits == 24 || bits == 32);
+        return known
+                ? ""
+                : "Its samples have " + bits + " bits" + (format == 3 ? " of floating point" : "")
+                        + "; whole numbers of 8 to 16 bits and floating point of 16, 24 or 32 are read.";
+    }
+
+    /**
+     * Samples as they are stored; floating point with 0 at {@link OpcodeList#BLACK} and the white level at {@link
+     * OpcodeList#WHITE}.
+     *
+     * @param perPixel samples of a pixel, which lie side by side in what is given back
+     */
     static short[] of(byte[] data, TiffDirectory raw, int pictureWidth, int height, int bits, int perPixel)
             throws RefusedException {
         return new RawSamples(data, raw, perPixel).read(pictureWidth * perPixel, height, bits);
@@ -46,7 +74,9 @@ final class RawSamples {
         }
         long compression = raw.number(Tag.COMPRESSION, 1);
         boolean lossy = compression == Tag.COMPRESSION_LOSSY_JPEG && bits == 8;
-        if (compression != Tag.COMPRESSION_NONE && compression != Tag.COMPRESSION_LOSSLESS_JPEG && !lossy) {
+        boolean deflate = compression == Tag.COMPRESSION_DEFLATE || compression == Tag.COMPRESSION_DEFLATE_OLD;
+        boolean plain = compression == Tag.COMPRESSION_NONE;
+        if (!plain && !deflate && !lossy && (compression != Tag.COMPRESSION_LOSSLESS_JPEG || floats)) {
             if (compression == Tag.COMPRESSION_JPEG_XL) {
                 throw new RefusedException("The picture is compressed as JPEG XL, which is not read.");
             }
@@ -58,15 +88,20 @@ final class RawSamples {
                 throw new RefusedException("Part of the picture lies outside the file: the file is cut short.");
             }
         }
+        Predictor predictor = plain || deflate ? Predictor.of(raw, perPixel, bits) : null;
         short[] samples = new short[width * height];
         RefusedException[] failure = new RefusedException[1];
         IntStream.range(0, across * down).parallel().forEach(i -> {
             Region tile = new Region(i % across * tileWidth, i / across * tileHeight, tileWidth, tileHeight);
             try {
-                if (compression == Tag.COMPRESSION_NONE) {
-                    boolean cut = !tiled;
-                    int rows = cut ? Math.min(tileHeight, height - tile.y()) : tileHeight;
-                    unpack((int) offsets[i], (int) counts[i], bits, tile, rows, samples, width, height);
+                if (plain || deflate) {
+                    int rows = tiled ? tileHeight : Math.min(tileHeight, height - tile.y());
+                    int rowBytes = (tileWidth * bits + 7) / 8;
+                    byte[] rest = plain
+                            ? stored((int) offsets[i], (int) counts[i], (long) rowBytes * rows)
+                            : inflated((int) offsets[i], (int) counts[i], (long) rowBytes * rows);
+                    boolean big = predictor.undo(rest, rowBytes, data[0] == 'M');
+                    unpack(rest, rowBytes, big, bits, tile, samples, width, height);
                 } else if (lossy) {
                     decompressLossy((int) offsets[i], (int) counts[i], tile, samples, width, height);
                 } else {
@@ -82,21 +117,52 @@ final class RawSamples {
         return samples;
     }
 
-    private void unpack(int from, int length, int bits, Region tile, int rows, short[] samples, int width, int height)
-            throws RefusedException {
-        int rowBytes = (tile.width() * bits + 7) / 8;
-        if ((long) rowBytes * rows > length) {
+    private byte[] stored(int from, int length, long needed) throws RefusedException {
+        if (needed > length) {
             throw new RefusedException("Part of the picture is shorter than its size says: the file is cut short.");
         }
-        boolean big = data[0] == 'M';
-        for (int y = 0; y < Math.min(rows, height - tile.y()); y++) {
-            int at = from + y * rowBytes;
+        return Arrays.copyOfRange(data, from, from + (int) needed);
+    }
+
+    /** No more is ever unpacked than the tile has room for. */
+    private byte[] inflated(int from, int length, long needed) throws RefusedException {
+        Inflater inflater = new Inflater();
+        try {
+            inflater.setInput(data, from, length);
+            byte[] out = new byte[Math.toIntExact(needed)];
+            int filled = 0;
+            while (filled < out.length) {
+                int n = inflater.inflate(out, filled, out.length - filled);
+                if (n == 0) {
+                    throw new RefusedException(
+                            "A compressed part of the picture is smaller than its tile: the file is damaged.");
+                }
+                filled += n;
+            }
+            return out;
+        } catch (DataFormatException | ArithmeticException e) {
+            throw new RefusedException("A compressed part of the picture is damaged.", e);
+        } finally {
+            inflater.end();
+        }
+    }
+
+    private void unpack(
+            byte[] from, int rowBytes, boolean big, int bits, Region tile, short[] samples, int width, int height) {
+        float white = (float) raw.real(Tag.WHITE_LEVEL, 1);
+        for (int y = 0; y < Math.min(from.length / rowBytes, height - tile.y()); y++) {
+            int at = y * rowBytes;
             int to = (tile.y() + y) * width + tile.x();
             int count = Math.min(tile.width(), width - tile.x());
-            if (bits == 16) {
+            if (floats) {
                 for (int x = 0; x < count; x++) {
-                    int first = data[at + 2 * x] & 0xff;
-                    int second = data[at + 2 * x + 1] & 0xff;
+                    float value = FloatingPoint.read(from, at + x * bits / 8, bits, big) / white;
+                    samples[to + x] = OpcodeList.linear(value);
+                }
+            } else if (bits == 16) {
+                for (int x = 0; x < count; x++) {
+                    int first = from[at + 2 * x] & 0xff;
+                    int second = from[at + 2 * x + 1] & 0xff;
                     samples[to + x] = (short) (big ? first << 8 | second : second << 8 | first);
                 }
             } else {
@@ -105,7 +171,7 @@ final class RawSamples {
                 int value = 0;
                 for (int x = 0; x < count; x++) {
                     while (held < bits) {
-                        value = value << 8 | data[at++] & 0xff;
+                        value = value << 8 | from[at++] & 0xff;
                         held += 8;
                     }
                     held -= bits;

@@ -23,6 +23,7 @@ public final class Tag {
     public static final int TILE_OFFSETS = 324;
     public static final int TILE_BYTE_COUNTS = 325;
     public static final int SUB_IFDS = 330;
+    public static final int PREDICTOR = 317;
     public static final int SAMPLE_FORMAT = 339;
     public static final int XMP = 700;
     public static final int CFA_REPEAT_DIM = 33421;
@@ -32,6 +33,12 @@ public final class Tag {
     public static final int F_NUMBER = 33437;
     public static final int EXIF_IFD = 34665;
     public static final int GPS_IFD = 34853;
+    public static final int GPS_LATITUDE_REF = 1;
+    public static final int GPS_LATITUDE = 2;
+    public static final int GPS_LONGITUDE_REF = 3;
+    public static final int GPS_LONGITUDE = 4;
+    public static final int JPEG_OFFSET = 513;
+    public static final int JPEG_LENGTH = 514;
     public static final int ISO_SPEED = 34855;
     public static final int RECOMMENDED_EXPOSURE_INDEX = 34866;
     public static final int EXIF_VERSION = 36864;
@@ -120,6 +127,8 @@ public final class Tag {
     public static final int COMPRESSION_NONE = 1;
     public static final int COMPRESSION_LOSSLESS_JPEG = 7;
     public static final int COMPRESSION_LOSSY_JPEG = 34892;
+    public static final int COMPRESSION_DEFLATE = 8;
+    public static final int COMPRESSION_DEFLATE_OLD = 32946;
     public static final int COMPRESSION_JPEG_XL = 52546;
 
     private Tag() {}

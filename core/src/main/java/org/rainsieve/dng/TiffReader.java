@@ -3,7 +3,6 @@ package org.rainsieve.dng;
 import java.nio.ByteBuffer;
 import java.nio.ByteOrder;
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Set;
@@ -16,14 +15,22 @@ import org.rainsieve.frame.RefusedException;
 public final class TiffReader {
     private static final int MAX_DIRECTORIES = 64;
     private static final int MAX_FIELDS = 4096;
+    /** No field that is read is larger, but pictures that hide in fields are. */
+    private static final long MAX_FIELD_BYTES = 64L << 20;
 
-    private final byte[] data;
-    private final ByteBuffer buffer;
+    private final FileBytes file;
+    /** Where the header stands, from which offsets count. */
+    private final long base;
+
+    private final long length;
+    private final ByteOrder order;
     private final Set<Long> visited = new HashSet<>();
 
-    private TiffReader(byte[] data, ByteOrder order) {
-        this.data = data;
-        this.buffer = ByteBuffer.wrap(data).order(order);
+    private TiffReader(FileBytes file, long base, ByteOrder order) {
+        this.file = file;
+        this.base = base;
+        this.length = file.length() - base;
+        this.order = order;
     }
 
     public static boolean looksLikeTiff(byte[] head) {
@@ -37,9 +44,23 @@ public final class TiffReader {
         if (!looksLikeTiff(data)) {
             throw new RefusedException("This is not a DNG or TIFF file.");
         }
-        TiffReader reader = new TiffReader(data, data[0] == 'I' ? ByteOrder.LITTLE_ENDIAN : ByteOrder.BIG_ENDIAN);
+        return read(FileBytes.of(data), 0);
+    }
+
+    /**
+     * The same of a file that is not held in memory, and whatever number its header has instead of 42.
+     *
+     * @param base where the header stands
+     */
+    public static List<TiffDirectory> read(FileBytes file, long base) throws RefusedException {
+        byte[] head = file.slice(base, 8);
+        if (head.length < 8 || head[0] != head[1] || head[0] != 'I' && head[0] != 'M') {
+            throw new RefusedException("This is not a DNG or TIFF file.");
+        }
+        ByteOrder order = head[0] == 'I' ? ByteOrder.LITTLE_ENDIAN : ByteOrder.BIG_ENDIAN;
+        TiffReader reader = new TiffReader(file, base, order);
         List<TiffDirectory> chain = new ArrayList<>();
-        long offset = reader.buffer.getInt(4) & 0xffffffffL;
+        long offset = ByteBuffer.wrap(head).order(order).getInt(4) & 0xffffffffL;
         while (offset != 0 && reader.isNew(offset)) {
             TiffDirectory directory = new TiffDirectory();
             chain.add(directory);
@@ -51,38 +72,52 @@ public final class TiffReader {
         return chain;
     }
 
+    private ByteBuffer slice(long from, int count) {
+        return ByteBuffer.wrap(file.slice(base + from, count)).order(order);
+    }
+
     private boolean isNew(long offset) {
-        return offset >= 8 && offset + 2 <= data.length && visited.size() < MAX_DIRECTORIES && visited.add(offset);
+        return offset >= 8 && offset + 2 <= length && visited.size() < MAX_DIRECTORIES && visited.add(offset);
     }
 
     private long directory(long offset, TiffDirectory into, int depth) {
-        int count = Math.min(MAX_FIELDS, buffer.getShort((int) offset) & 0xffff);
-        long at = offset + 2;
-        for (int i = 0; i < count && at + 12 <= data.length; i++, at += 12) {
-            TiffField field = field((int) at);
+        ByteBuffer head = slice(offset, 2);
+        if (head.remaining() < 2) {
+            return 0;
+        }
+        int count = Math.min(MAX_FIELDS, head.getShort(0) & 0xffff);
+        ByteBuffer entries = slice(offset + 2, 12 * count + 4);
+        int at = 0;
+        for (int i = 0; i < count && at + 12 <= entries.capacity(); i++, at += 12) {
+            TiffField field = field(entries, at);
             if (field != null) {
                 into.put(field);
                 follow(field, into, depth);
             }
         }
-        return at + 4 <= data.length ? buffer.getInt((int) at) & 0xffffffffL : 0;
+        return at + 4 <= entries.capacity() ? entries.getInt(at) & 0xffffffffL : 0;
     }
 
-    private TiffField field(int at) {
-        int tag = buffer.getShort(at) & 0xffff;
-        int type = buffer.getShort(at + 2) & 0xffff;
-        long count = buffer.getInt(at + 4) & 0xffffffffL;
+    private TiffField field(ByteBuffer entries, int at) {
+        int tag = entries.getShort(at) & 0xffff;
+        int type = entries.getShort(at + 2) & 0xffff;
+        long count = entries.getInt(at + 4) & 0xffffffffL;
         int size = TiffType.size(type);
         long bytes = count * size;
-        if (size == 0 || bytes > data.length) {
+        if (size == 0 || bytes > Math.min(length, MAX_FIELD_BYTES)) {
             return null;
         }
-        long from = bytes <= 4 ? at + 8 : buffer.getInt(at + 8) & 0xffffffffL;
-        if (from + bytes > data.length) {
+        if (bytes <= 4) {
+            byte[] value = new byte[(int) bytes];
+            entries.get(at + 8, value);
+            return new TiffField(tag, type, (int) count, value, order);
+        }
+        long from = entries.getInt(at + 8) & 0xffffffffL;
+        if (from + bytes > length) {
             return null;
         }
-        byte[] value = Arrays.copyOfRange(data, (int) from, (int) (from + bytes));
-        return new TiffField(tag, type, (int) count, value, buffer.order());
+        byte[] value = slice(from, (int) bytes).array();
+        return value.length == bytes ? new TiffField(tag, type, (int) count, value, order) : null;
     }
 
     private void follow(TiffField field, TiffDirectory into, int depth) {

@@ -4,6 +4,8 @@ import java.io.ByteArrayInputStream;
 import java.io.IOException;
 import java.io.StringWriter;
 import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import javax.xml.XMLConstants;
@@ -30,6 +32,7 @@ public final class Xmp {
     public static final String NAMESPACE = "urn:rain-sieve:return:1";
 
     private static final String RDF = "http://www.w3.org/1999/02/22-rdf-syntax-ns#";
+    private static final String XMP = "http://ns.adobe.com/xap/1.0/";
     private static final String XMP_MM = "http://ns.adobe.com/xap/1.0/mm/";
     private static final String ST_REF = "http://ns.adobe.com/xap/1.0/sType/ResourceRef#";
     private static final String ST_EVT = "http://ns.adobe.com/xap/1.0/sType/ResourceEvent#";
@@ -59,12 +62,7 @@ public final class Xmp {
         try {
             Document document = builder().parse(new ByteArrayInputStream(packet));
             for (String name : new String[] {"Exposure2012", "Exposure"}) {
-                NodeList elements = document.getElementsByTagNameNS(DEVELOP, name);
-                String value = elements.getLength() > 0 ? elements.item(0).getTextContent() : "";
-                NodeList descriptions = document.getElementsByTagNameNS(RDF, "Description");
-                for (int i = 0; i < descriptions.getLength() && value.isBlank(); i++) {
-                    value = ((Element) descriptions.item(i)).getAttributeNS(DEVELOP, name);
-                }
+                String value = property(document, DEVELOP, name);
                 if (!value.isBlank()) {
                     return Double.parseDouble(value.strip());
                 }
@@ -73,6 +71,45 @@ public final class Xmp {
         } catch (SAXException | IOException | ParserConfigurationException | NumberFormatException e) {
             return Double.NaN;
         }
+    }
+
+    /** What people have said of a picture: the rating (-1 to 5, null without one) and the keywords. */
+    public record Marks(Integer rating, List<String> keywords) {
+        public static final Marks NONE = new Marks(null, List.of());
+    }
+
+    /** xmp:Rating and dc:subject of a packet; {@link Marks#NONE} when it is no XMP. */
+    public static Marks marks(byte[] packet) {
+        if (packet.length == 0) {
+            return Marks.NONE;
+        }
+        try {
+            Document document = builder().parse(new ByteArrayInputStream(packet));
+            String rating = property(document, XMP, "Rating");
+            List<String> keywords = new ArrayList<>();
+            NodeList subjects = document.getElementsByTagNameNS("http://purl.org/dc/elements/1.1/", "subject");
+            for (int i = 0; i < subjects.getLength(); i++) {
+                NodeList words = ((Element) subjects.item(i)).getElementsByTagNameNS(RDF, "li");
+                for (int k = 0; k < words.getLength(); k++) {
+                    keywords.add(words.item(k).getTextContent().strip());
+                }
+            }
+            double value = rating.isBlank() ? Double.NaN : Double.parseDouble(rating.strip());
+            return new Marks(value >= -1 && value <= 5 ? (Integer) (int) Math.round(value) : null, keywords);
+        } catch (SAXException | IOException | ParserConfigurationException | NumberFormatException e) {
+            return Marks.NONE;
+        }
+    }
+
+    /** A simple property, as an element or as an attribute of a description; empty without it. */
+    private static String property(Document document, String namespace, String name) {
+        NodeList elements = document.getElementsByTagNameNS(namespace, name);
+        String value = elements.getLength() > 0 ? elements.item(0).getTextContent() : "";
+        NodeList descriptions = document.getElementsByTagNameNS(RDF, "Description");
+        for (int i = 0; i < descriptions.getLength() && value.isBlank(); i++) {
+            value = ((Element) descriptions.item(i)).getAttributeNS(namespace, name);
+        }
+        return value;
     }
 
     /**

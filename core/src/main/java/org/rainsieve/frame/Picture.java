@@ -14,7 +14,7 @@ public final class Picture implements Capture {
     private final boolean rendered;
 
     /**
-     * @param samples three planes of width · height unsigned samples
+     * @param samples three planes of width · height unsigned samples; the same three times for grey pictures
      * @param rendered whether the picture was developed for viewing before, so that its noise is no longer the sensor's
      */
     public Picture(int width, int height, short[][] samples, float black, int white, boolean rendered) {
@@ -57,6 +57,11 @@ public final class Picture implements Capture {
 
     public boolean rendered() {
         return rendered;
+    }
+
+    /** Whether it has no colours at all: its planes are one and the same. */
+    public boolean grey() {
+        return samples[0] == samples[1] && samples[1] == samples[2];
     }
 
     public int sample(int channel, int x, int y) {

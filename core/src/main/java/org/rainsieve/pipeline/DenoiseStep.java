@@ -5,7 +5,7 @@ import org.rainsieve.denoise.DenoiseMethod;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.denoise.DenoisedTile;
 import org.rainsieve.denoise.Methods;
-import org.rainsieve.denoise.PictureQuick;
+import org.rainsieve.denoise.PictureMethod;
 import org.rainsieve.frame.Capture;
 import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.Picture;
@@ -51,7 +51,7 @@ public final class DenoiseStep implements PixelSource {
     private final HotPixels hotPixels;
     private final Demosaic linear;
     private final Demosaic scaled;
-    private final PictureQuick pictureQuick;
+    private final PictureMethod pictureMethod;
 
     /**
      * @param frame identity of the frame's pixels, such as the file's hash
@@ -96,8 +96,9 @@ public final class DenoiseStep implements PixelSource {
         this.hotPixels = filtered ? new HotPixels(capture.pattern(), noise, gains) : null;
         this.linear = filtered ? Demosaic.of(capture.pattern(), gains, null) : null;
         this.scaled = filtered ? Demosaic.of(capture.pattern(), gains, RootScale.of(noise, gains)) : null;
-        this.pictureQuick =
-                capture instanceof Picture picture && settings.on() ? new PictureQuick(picture, noise) : null;
+        this.pictureMethod = capture instanceof Picture picture && settings.on()
+                ? Methods.of(settings.method(), model, picture, noise)
+                : null;
     }
 
     /** The picture before denoising: the same tiles with all noise kept. */
@@ -221,7 +222,7 @@ public final class DenoiseStep implements PixelSource {
 
     private Region padded(Region core) {
         if (linear == null) {
-            return core.grow(settings.on() ? PictureQuick.MARGIN : 0);
+            return core.grow(settings.on() ? pictureMethod.margin() : 0);
         }
         int margin = linear.margin()
                 + (settings.on()
@@ -242,11 +243,14 @@ public final class DenoiseStep implements PixelSource {
     private DenoisedTile ofPicture(Planes noisy, Region core) {
         Planes estimate = new Planes(core, 3);
         Planes residual = new Planes(core, 3);
-        if (pictureQuick == null) {
+        if (pictureMethod == null) {
             copy(noisy, estimate);
             return new DenoisedTile(estimate, residual);
         }
-        copy(pictureQuick.estimate(noisy), estimate);
+        copy(pictureMethod.estimate(noisy), estimate);
+        if (((Picture) capture).grey()) {
+            mean(estimate);
+        }
         copy(noisy, residual);
         for (int c = 0; c < 3; c++) {
             float[] rest = residual.channel(c);
@@ -255,6 +259,18 @@ public final class DenoiseStep implements PixelSource {
             }
         }
         return new DenoisedTile(estimate, residual);
+    }
+
+    /** What has no colours gets none by denoising. */
+    private static void mean(Planes planes) {
+        float[] red = planes.channel(0);
+        float[] green = planes.channel(1);
+        float[] blue = planes.channel(2);
+        for (int i = 0; i < red.length; i++) {
+            red[i] = (red[i] + green[i] + blue[i]) / 3;
+            green[i] = red[i];
+            blue[i] = red[i];
+        }
     }
 
     private DenoisedTile ofMosaic(Planes noisy, Region core) {

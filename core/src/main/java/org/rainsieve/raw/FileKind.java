@@ -3,6 +3,7 @@ package org.rainsieve.raw;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Set;
+import org.rainsieve.dng.FileBytes;
 import org.rainsieve.dng.Tag;
 import org.rainsieve.dng.TiffDirectory;
 import org.rainsieve.dng.TiffReader;
@@ -35,6 +36,12 @@ public enum FileKind {
     }
 
     public static FileKind of(byte[] data) {
+        return of(FileBytes.of(data));
+    }
+
+    /** The same of a file that is not held in memory. */
+    static FileKind of(FileBytes file) {
+        byte[] data = file.slice(0, 512);
         if (starts(data, 0, "\u00ff\u00d8\u00ff")) {
             return JPEG;
         }
@@ -60,7 +67,7 @@ public enum FileKind {
             return MAKERS_RAW;
         }
         if (TiffReader.looksLikeTiff(data)) {
-            return tiff(data);
+            return tiff(data, file);
         }
         int text = 0;
         int looked = Math.min(data.length, 512);
@@ -70,9 +77,9 @@ public enum FileKind {
         return text == looked ? TEXT : UNKNOWN;
     }
 
-    private static FileKind tiff(byte[] data) {
+    private static FileKind tiff(byte[] data, FileBytes file) {
         try {
-            List<TiffDirectory> all = new ArrayList<>(TiffReader.read(data));
+            List<TiffDirectory> all = new ArrayList<>(TiffReader.read(file, 0));
             if (all.get(0).has(Tag.DNG_VERSION)) {
                 return DNG;
             }

@@ -19,6 +19,7 @@ import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.Region;
+import org.rainsieve.frame.ShotInfo;
 import tools.jackson.databind.JsonNode;
 
 /**
@@ -43,18 +44,22 @@ final class MakersRaw {
     private final Region active;
     private final int white;
 
-    private MakersRaw(byte[] file, FencedDecoder.Decoded decoded) throws RefusedException {
+    private MakersRaw(byte[] file, FencedDecoder.Decoded decoded) {
         this.file = file;
         this.told = decoded.told();
         this.samples = decoded.samples();
         this.rawWidth = number("rawWidth");
         this.active = new Region(number("left"), number("top"), number("width"), number("height"));
         this.white = number("white");
-        refuse();
     }
 
     static OpenedFrame of(byte[] file, FencedDecoder decoder) throws RefusedException {
         return new MakersRaw(file, decoder.decode(file)).frame();
+    }
+
+    /** What decoder and file say of the shot, also of files whose pixels cannot be read. */
+    static ShotInfo shot(byte[] file, FencedDecoder decoder) throws RefusedException {
+        return ShotTags.shot(new MakersRaw(file, decoder.decode(file)).tags());
     }
 
     private int number(String name) {
@@ -203,6 +208,7 @@ final class MakersRaw {
     }
 
     private OpenedFrame frame() throws RefusedException {
+        refuse();
         CfaPattern pattern = pattern();
         float[] black = pattern.isBayer() ? black() : new float[] {number("black")};
         for (float level : black) {
@@ -211,6 +217,7 @@ final class MakersRaw {
             }
         }
         TiffDirectory main = tags();
+        colour(main);
         CameraColour colour = ShotTags.colour(main);
         short[] trimmed = new short[active.width() * active.height()];
         for (int y = 0; y < active.height(); y++) {
@@ -223,7 +230,7 @@ final class MakersRaw {
     }
 
     /** The tags of a DNG, from the file's own where it has them and from the decoder where not. */
-    private TiffDirectory tags() throws RefusedException {
+    private TiffDirectory tags() {
         TiffDirectory found = EmbeddedTags.of(file);
         TiffDirectory main = new TiffDirectory();
         for (int tag : new int[] {Tag.MAKE, Tag.MODEL, Tag.DATE_TIME, 270, 315, 33432, Tag.XMP}) {
@@ -247,7 +254,6 @@ final class MakersRaw {
         };
         main.put(TiffField.ofShorts(Tag.ORIENTATION, orientation));
         exif(exif);
-        colour(main);
         return main;
     }
 

@@ -19,6 +19,7 @@ import javax.imageio.ImageReader;
 import javax.imageio.stream.ImageInputStream;
 import org.rainsieve.colour.IccProfile;
 import org.rainsieve.colour.Matrix3;
+import org.rainsieve.dng.FileBytes;
 import org.rainsieve.dng.OpenedFrame;
 import org.rainsieve.dng.ShotTags;
 import org.rainsieve.dng.Tag;
@@ -58,14 +59,7 @@ final class RenderedPicture {
         TiffDirectory found = tags();
         IccProfile profile = profile(found);
         Picture picture = picture(profile);
-        TiffDirectory main = new TiffDirectory();
-        for (int tag : new int[] {Tag.MAKE, Tag.MODEL, Tag.DATE_TIME, 270, 315, 33432, Tag.XMP, Tag.ORIENTATION}) {
-            found.field(tag).ifPresent(main::put);
-        }
-        found.exif().ifPresent(main::setExif);
-        found.gps().ifPresent(main::setGps);
-        String model = (main.text(Tag.MAKE) + " " + main.text(Tag.MODEL)).strip();
-        main.put(TiffField.ofText(Tag.UNIQUE_CAMERA_MODEL, (model.isEmpty() ? "Picture" : model) + ", rendered"));
+        TiffDirectory main = described(found);
         double[] matrix = profile.toXyzD50().inverse().m();
         main.put(TiffField.ofShorts(Tag.CALIBRATION_ILLUMINANT_1, D50));
         main.put(TiffField.ofRationals(Tag.COLOR_MATRIX_1, TiffType.SRATIONAL, 10_000, matrix));
@@ -94,10 +88,23 @@ final class RenderedPicture {
                 .m();
     }
 
+    /** The tags of a picture that its returns have, too. */
+    static TiffDirectory described(TiffDirectory found) {
+        TiffDirectory main = new TiffDirectory();
+        for (int tag : new int[] {Tag.MAKE, Tag.MODEL, Tag.DATE_TIME, 270, 315, 33432, Tag.XMP, Tag.ORIENTATION}) {
+            found.field(tag).ifPresent(main::put);
+        }
+        found.exif().ifPresent(main::setExif);
+        found.gps().ifPresent(main::setGps);
+        String model = (main.text(Tag.MAKE) + " " + main.text(Tag.MODEL)).strip();
+        main.put(TiffField.ofText(Tag.UNIQUE_CAMERA_MODEL, (model.isEmpty() ? "Picture" : model) + ", rendered"));
+        return main;
+    }
+
     private TiffDirectory tags() {
         try {
             return switch (kind) {
-                case JPEG -> EmbeddedTags.ofJpeg(file, 0);
+                case JPEG -> EmbeddedTags.ofJpeg(FileBytes.of(file), 0).get(0);
                 case TIFF -> TiffReader.read(file).get(0);
                 default -> {
                     byte[] exif = pngChunk("eXIf");
@@ -224,6 +231,10 @@ final class RenderedPicture {
         int height = raster.getHeight();
         short[][] samples = new short[3][width * height];
         for (int c = 0; c < 3; c++) {
+            if (bands == 1 && c > 0) {
+                samples[c] = samples[0];
+                continue;
+            }
             IccProfile.Curve curve = profile.curve(c);
             short[] table = floats ? null : table(curve, bits);
             int band = bands == 1 ? 0 : c;

@@ -6,15 +6,11 @@ import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.ByteOrder;
 import java.nio.charset.StandardCharsets;
-import java.util.stream.IntStream;
 import javax.imageio.IIOImage;
 import javax.imageio.ImageIO;
 import javax.imageio.ImageWriteParam;
 import javax.imageio.ImageWriter;
 import javax.imageio.stream.MemoryCacheImageOutputStream;
-import org.rainsieve.colour.Matrix3;
-import org.rainsieve.colour.RgbSpace;
-import org.rainsieve.demosaic.Demosaic;
 import org.rainsieve.dng.Tag;
 import org.rainsieve.dng.TiffDirectory;
 import org.rainsieve.dng.TiffField;
@@ -23,12 +19,8 @@ import org.rainsieve.dng.TiffWriter;
 import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.Planes;
 
-/**
- * What a camera makes of its own mosaic: demosaiced, noise smoothed with a sense of edges, a contrasty tone curve, halos
- * of sharpening, and JPEG. All of it is baked in, as in real ones.
- */
-final class CameraJpeg {
-    private static final int REACH = 2;
+/** A camera's own JPEG of its mosaic: its {@link CameraRendering}, compressed, with its tags. */
+public final class CameraJpeg {
     private static final int X_RESOLUTION = 282;
     private static final int Y_RESOLUTION = 283;
     private static final int RESOLUTION_UNIT = 296;
@@ -43,101 +35,27 @@ final class CameraJpeg {
 
     /** @param tags main directory with EXIF; it goes into the file */
     static byte[] of(Mosaic mosaic, SimulatedCamera camera, int iso, TiffDirectory tags, float quality) {
+        Planes in = new Planes(mosaic.bounds().grow(CameraRendering.MARGIN), 1);
+        mosaic.fill(in);
+        double strength = Math.min(0.4, 0.05 * Math.sqrt(iso / 200.0));
+        float[][] rgb = new CameraRendering(strength, 0.9f, true)
+                .render(
+                        in,
+                        mosaic.bounds(),
+                        mosaic.pattern(),
+                        camera.colour().gains(),
+                        camera.colour().toLinearSrgb());
         int w = mosaic.width();
         int h = mosaic.height();
-        Demosaic demosaic = Demosaic.of(mosaic.pattern(), camera.colour().gains(), null);
-        Planes in = new Planes(mosaic.bounds().grow(demosaic.margin()), 1);
-        mosaic.fill(in);
-        Planes rgb = new Planes(mosaic.bounds(), 3);
-        demosaic.interpolate(in, demosaic.decide(in), rgb);
-        Matrix3 toSrgb = camera.colour().toLinearSrgb();
-        float[][] ycc = new float[3][w * h];
-        IntStream.range(0, w * h).parallel().forEach(i -> {
-            double[] lit = toSrgb.times(new double[] {
-                Math.min(1, rgb.channel(0)[i] * camera.colour().gains()[0])
-                        / camera.colour().gains()[0],
-                rgb.channel(1)[i],
-                Math.min(1, rgb.channel(2)[i] * camera.colour().gains()[2])
-                        / camera.colour().gains()[2]
-            });
-            double r = curve(lit[0]);
-            double g = curve(lit[1]);
-            double b = curve(lit[2]);
-            // ITU-R BT.601 luma and colour differences.
-            ycc[0][i] = (float) (0.299 * r + 0.587 * g + 0.114 * b);
-            ycc[1][i] = (float) (b - ycc[0][i]);
-            ycc[2][i] = (float) (r - ycc[0][i]);
-        });
-        double strength = Math.min(0.4, 0.05 * Math.sqrt(iso / 200.0));
-        ycc[0] = smoothed(ycc[0], ycc[0], w, h, strength, 1);
-        for (int pass = 0; pass < 2; pass++) {
-            ycc[1] = smoothed(ycc[1], ycc[0], w, h, 3 * strength, 1 + pass);
-            ycc[2] = smoothed(ycc[2], ycc[0], w, h, 3 * strength, 1 + pass);
-        }
-        return withTags(compressed(sharpened(ycc, w, h), quality), jpegTags(tags, w, h));
+        return withTags(compressed(rgb, w, h, quality), jpegTags(tags, w, h));
     }
 
-    /** The camera's own rendering: sRGB with lifted middle tones and a shoulder. */
-    private static double curve(double linear) {
-        double v = Math.max(0, linear);
-        double shoulder = v * (1 + v * 0.3) / (1 + 0.55 * v) * 1.19;
-        double s = RgbSpace.encode(Math.min(1, shoulder));
-        return s + 0.10 * Math.sin(2 * Math.PI * (s - 0.5)) * 0.5;
-    }
-
-    /** A weighted mean over 5×5 places, less weight the more the guide differs (Tomasi, Manduchi 1998). */
-    private static float[] smoothed(float[] in, float[] guide, int w, int h, double difference, int apart) {
-        float[] out = new float[in.length];
-        float inverse = (float) (1 / (2 * difference * difference));
-        IntStream.range(0, h).parallel().forEach(y -> {
-            for (int x = 0; x < w; x++) {
-                int i = y * w + x;
-                float sum = 0;
-                float weights = 0;
-                for (int dy = -REACH; dy <= REACH; dy++) {
-                    int row = Math.min(Math.max(y + dy * apart, 0), h - 1) * w;
-                    for (int dx = -REACH; dx <= REACH; dx++) {
-                        int j = row + Math.min(Math.max(x + dx * apart, 0), w - 1);
-                        float d = guide[j] - guide[i];
-                        float weight = 1 / (1 + d * d * inverse * 4);
-                        sum += weight * in[j];
-                        weights += weight;
-                    }
-                }
-                out[i] = sum / weights;
-            }
-        });
-        return out;
-    }
-
-    private static BufferedImage sharpened(float[][] ycc, int w, int h) {
-        BufferedImage image = new BufferedImage(w, h, BufferedImage.TYPE_INT_RGB);
-        int[] pixels = new int[w * h];
-        IntStream.range(0, h).parallel().forEach(y -> {
-            for (int x = 0; x < w; x++) {
-                int i = y * w + x;
-                float around = 0;
-                for (int k = 0; k < 9; k++) {
-                    int j = Math.min(Math.max(y + k / 3 - 1, 0), h - 1) * w
-                            + Math.min(Math.max(x + k % 3 - 1, 0), w - 1);
-                    around += ycc[0][j] / 9;
-                }
-                float luma = ycc[0][i] + 0.9f * (ycc[0][i] - around);
-                float r = luma + ycc[2][i];
-                float b = luma + ycc[1][i];
-                float g = (luma - 0.299f * r - 0.114f * b) / 0.587f;
-                pixels[i] = eight(r) << 16 | eight(g) << 8 | eight(b);
-            }
-        });
-        image.setRGB(0, 0, w, h, pixels, 0, w);
-        return image;
-    }
-
-    private static int eight(float value) {
-        return Math.round(Math.max(0, Math.min(1, value)) * 255);
-    }
-
-    private static byte[] compressed(BufferedImage image, float quality) {
+    /**
+     * @param rgb planes of display values
+     * @param quality 0 to 1
+     */
+    public static byte[] compressed(float[][] rgb, int width, int height, float quality) {
+        BufferedImage image = CameraRendering.image(rgb, width, height);
         ImageWriter writer = ImageIO.getImageWritersByFormatName("jpeg").next();
         ImageWriteParam param = writer.getDefaultWriteParam();
         param.setCompressionMode(ImageWriteParam.MODE_EXPLICIT);

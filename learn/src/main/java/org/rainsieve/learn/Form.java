@@ -3,12 +3,16 @@ package org.rainsieve.learn;
 import java.util.Locale;
 import org.rainsieve.frame.CfaPattern;
 
-/** The two kinds of mosaic that a network is trained for, each with its own planes in; see {@link SimulatedPatch}. */
+/**
+ * What a network is trained for, each with its own planes in: two kinds of mosaic (see {@link SimulatedPatch}) and
+ * pictures in full colour (see {@link RenderedSource}).
+ */
 enum Form {
     BAYER(10, "bayer"),
-    SIX_BY_SIX(22, "six");
+    SIX_BY_SIX(22, "six"),
+    PICTURE(24, "picture");
 
-    /** Planes out, for both: four positions for each of R, G, B. */
+    /** Planes out, for all: four positions for each of R, G, B. */
     static final int OUTPUTS = 12;
 
     final int inputs;
@@ -25,11 +29,11 @@ enum Form {
 
     /**
      * The fixed 1×1 layer that makes the nearest-colour picture of the planes in, OUTPUTS × inputs. 2×2: at each position
-     * the mosaic's own green; 6×6: the near colours are planes in already.
+     * the mosaic's own green; 6×6 and pictures: they are planes in already.
      */
     float[] nearestColour() {
         float[] weight = new float[OUTPUTS * inputs];
-        for (int k = 0; k < OUTPUTS && this == SIX_BY_SIX; k++) {
+        for (int k = 0; k < OUTPUTS && this != BAYER; k++) {
             weight[k * inputs + k] = 1;
         }
         for (int k = 0; k < 4 && this == BAYER; k++) {
@@ -48,11 +52,12 @@ enum Form {
     }
 
     /**
-     * The first layer of a 6×6 network made from a 2×2 one, which knows edges and noise already: each colour's near
-     * planes share what its photosites were worth; places of colours begin with nothing.
+     * The first layer made from that of a 2×2 network, which knows edges and noise already: each colour's planes share
+     * what its photosites were worth; planes that a mosaic does not have begin with nothing.
      */
-    static float[] firstLayerFromBayer(float[] bayer, int outs) {
-        float[] six = new float[outs * SIX_BY_SIX.inputs * 9];
+    float[] firstLayerFromBayer(float[] bayer, int outs) {
+        int noise = this == SIX_BY_SIX ? 16 : 12;
+        float[] own = new float[outs * inputs * 9];
         for (int o = 0; o < outs; o++) {
             for (int k = 0; k < 9; k++) {
                 for (int p = 0; p < 12; p++) {
@@ -63,13 +68,13 @@ enum Form {
                         case 1 -> position == 1 || position == 2 ? bayer[(o * 10 + position) * 9 + k] : 0;
                         default -> bayer[(o * 10 + 3) * 9 + k] / 4;
                     };
-                    six[(o * SIX_BY_SIX.inputs + p) * 9 + k] = from;
+                    own[(o * inputs + p) * 9 + k] = from;
                 }
                 for (int p = 0; p < 6; p++) {
-                    six[(o * SIX_BY_SIX.inputs + 16 + p) * 9 + k] = bayer[(o * 10 + 4 + p) * 9 + k];
+                    own[(o * inputs + noise + p) * 9 + k] = bayer[(o * 10 + 4 + p) * 9 + k];
                 }
             }
         }
-        return six;
+        return own;
     }
 }

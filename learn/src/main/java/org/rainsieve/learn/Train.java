@@ -18,8 +18,8 @@ import java.util.concurrent.BlockingQueue;
 
 /**
  * Trains the denoiser, resumes where it stopped, and keeps the running mean of the weights (Polyak) whenever it scores
- * better on the validation pictures. Usage: {@code Train FORM PHOTOS STATE MINUTES [LEARNING-RATE]}, FORM being {@code bayer} or
- * {@code six_by_six}; a 6×6 network begins from the 2×2 network {@code bayer.onnx} in its folder.
+ * better on the validation pictures. Usage: {@code Train FORM PHOTOS STATE MINUTES [LEARNING-RATE]}, FORM being {@code bayer},
+ * {@code six_by_six} or {@code picture}; the latter two begin from the 2×2 network {@code bayer.onnx} in their folder.
  */
 public final class Train {
     private static final int SIZE = 128;
@@ -86,15 +86,17 @@ public final class Train {
             from = Checkpoint.read(state);
         } else if (Files.exists(released)) {
             from = fresh(OnnxFile.readWeights(released), Long.getLong("step", 0));
-        } else if (form == Form.SIX_BY_SIX && Files.exists(state.resolve("bayer.onnx"))) {
+        } else if (form != Form.BAYER && Files.exists(state.resolve("bayer.onnx"))) {
             Map<String, float[]> weights = OnnxFile.readWeights(state.resolve("bayer.onnx"));
-            weights.computeIfPresent("first.weight", (name, w) -> Form.firstLayerFromBayer(w, Network.WIDTHS[0]));
+            weights.computeIfPresent("first.weight", (name, w) -> form.firstLayerFromBayer(w, Network.WIDTHS[0]));
             from = fresh(weights, 0);
         } else {
             from = fresh(network.values(), 0);
         }
         BlockingQueue<Batch> batches = new ArrayBlockingQueue<>(4);
-        PatchSource source = new PatchSource(form, pictures, SIZE);
+        Examples source = form == Form.PICTURE
+                ? new RenderedSource(new CleanPatches(pictures, RenderedSource.FRAME), SIZE)
+                : new PatchSource(form, new CleanPatches(pictures, SIZE), SIZE);
         Thread feeder =
                 new Thread(() -> feed(form, source, batches, new SplittableRandom(SEED + from.step())), "patches");
         feeder.setDaemon(true);
@@ -113,7 +115,7 @@ public final class Train {
         return new Checkpoint(step, 0, 0, arrays);
     }
 
-    private static void feed(Form form, PatchSource source, BlockingQueue<Batch> batches, SplittableRandom random) {
+    private static void feed(Form form, Examples source, BlockingQueue<Batch> batches, SplittableRandom random) {
         int cells = SIZE * SIZE / 4;
         try {
             while (true) {

@@ -6,7 +6,9 @@ import ai.djl.ndarray.types.Shape;
 import java.util.List;
 import java.util.Map;
 import java.util.SplittableRandom;
+import org.rainsieve.denoise.PictureLevels;
 import org.rainsieve.noise.RootScale;
+import org.rainsieve.scene.CameraRendering;
 
 /**
  * Scores a network on fixed crops of pictures it never saw: colour PSNR of the sRGB-encoded picture after restoring one
@@ -33,15 +35,16 @@ final class Validation {
         double[] sums = new double[NOISE.length];
         int cells = SIZE * SIZE / 4;
         int crops = 0;
+        int size = form == Form.PICTURE ? SIZE + 2 * CameraRendering.MARGIN : SIZE;
         for (Photographs.Picture picture : pictures) {
             for (int part = 0; part < 2; part++) {
                 crops++;
-                int x0 = (picture.width() - SIZE) * (part + 1) / 3;
-                int y0 = (picture.height() - SIZE) * (part + 1) / 3;
-                float[] clean = new float[3 * SIZE * SIZE];
-                for (int i = 0; i < SIZE * SIZE; i++) {
+                int x0 = (picture.width() - size) * (part + 1) / 3;
+                int y0 = (picture.height() - size) * (part + 1) / 3;
+                float[] clean = new float[3 * size * size];
+                for (int i = 0; i < size * size; i++) {
                     for (int c = 0; c < 3; c++) {
-                        clean[c * SIZE * SIZE + i] = 0.5f * picture.at(x0 + i % SIZE, y0 + i / SIZE, c);
+                        clean[c * size * size + i] = 0.5f * picture.at(x0 + i % size, y0 + i / size, c);
                     }
                 }
                 for (int level = 0; level < NOISE.length; level++) {
@@ -49,8 +52,7 @@ final class Validation {
                     double b = NOISE[level][1];
                     float[] input = new float[form.inputs * cells];
                     float[] target = new float[Form.OUTPUTS * cells];
-                    SimulatedPatch.expose(
-                            form, clean, SIZE, a, b, GAIN, new SplittableRandom(crops * 31L + level), input, target);
+                    expose(clean, a, b, new SplittableRandom(crops * 31L + level), input, target);
                     float[] out;
                     try (NDManager manager = NDManager.newBaseManager()) {
                         NDArray x = manager.create(input, new Shape(1, form.inputs, SIZE / 2, SIZE / 2));
@@ -58,7 +60,7 @@ final class Validation {
                             out = answer.toFloatArray();
                         }
                     }
-                    RootScale scale = RootScale.of(a, b, GAIN[0]);
+                    RootScale scale = form == Form.PICTURE ? PictureLevels.SCALE : RootScale.of(a, b, GAIN[0]);
                     double error = 0;
                     for (int i = 0; i < out.length; i++) {
                         double difference = encode(2 * scale.inverse(out[i])) - encode(2 * scale.inverse(target[i]));
@@ -72,6 +74,18 @@ final class Validation {
             sums[level] /= crops;
         }
         return sums;
+    }
+
+    /** A rendered picture is one stop under like the mosaics, smoothed and sharpened as cameras do. */
+    private void expose(float[] clean, double a, double b, SplittableRandom random, float[] input, float[] target) {
+        if (form != Form.PICTURE) {
+            SimulatedPatch.expose(form, clean, SIZE, a, b, GAIN, random, input, target);
+            return;
+        }
+        CameraRendering rendering = new CameraRendering(Math.min(0.4, Math.sqrt(a) * 1.5), 0.9f, false);
+        RenderedSource.Frame frame =
+                RenderedSource.simulate(clean, SIZE + 2 * CameraRendering.MARGIN, GAIN, a, b, rendering, 0.92f, random);
+        RenderedSource.pack(frame, 0, 0, SIZE, input, target);
     }
 
     private static double encode(double v) {

@@ -5,6 +5,7 @@ import java.nio.file.Files;
 import java.nio.file.InvalidPathException;
 import java.nio.file.LinkOption;
 import java.nio.file.Path;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
@@ -71,6 +72,20 @@ public class FolderService {
         List<Found> found = new ArrayList<>();
         collect(resolve(root, path), deep ? DEEPEST : 0, found);
         return found;
+    }
+
+    /** The same of a folder known already, but files that were changed lately; empty when it cannot be listed now. */
+    public List<Found> settled(Path folder, boolean deep, Instant changedBefore) {
+        List<Found> found = new ArrayList<>();
+        try {
+            collect(folder, deep ? DEEPEST : 0, found);
+        } catch (NotPossibleException e) {
+            return List.of(); // a disk that is not there now may come back
+        }
+        long latest = changedBefore.toEpochMilli();
+        return found.stream()
+                .filter(one -> one.path().toFile().lastModified() < latest)
+                .toList();
     }
 
     private static void collect(Path folder, int deeper, List<Found> found) {

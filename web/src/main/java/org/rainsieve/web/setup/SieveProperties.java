@@ -16,6 +16,7 @@ import org.springframework.boot.context.properties.ConfigurationProperties;
  * @param missedHeartbeats after how many missed ones its work is taken over
  * @param tileCacheMb memory for denoised tiles in a worker
  * @param verifyEveryTile every n-th tile of a written return is decoded again
+ * @param thumbnailMb so much room thumbnails may take
  * @param keepFreeMb so much stays free on the disk that returns go to; runs wait before they go below it
  */
 @ConfigurationProperties("sieve")
@@ -29,7 +30,8 @@ public record SieveProperties(
         int missedHeartbeats,
         int tileCacheMb,
         int verifyEveryTile,
-        int keepFreeMb) {
+        int keepFreeMb,
+        int thumbnailMb) {
     public SieveProperties {
         roots = roots == null ? List.of() : roots;
         lenses = lenses == null ? List.of() : lenses;

@@ -22,6 +22,9 @@ public record FrameRow(
         String steps,
         String lens,
         Double focalLengthMm,
+        int looked,
+        Integer rating,
+        String keywords,
         Long returnedItem,
         String itemState) {
 

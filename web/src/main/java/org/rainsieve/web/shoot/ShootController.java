@@ -120,7 +120,10 @@ class ShootController {
             String amounts,
             String stray,
             double noiseOff,
-            boolean returned) {
+            boolean returned,
+            boolean pictured,
+            Integer rating,
+            String keywords) {
         static Card of(FrameOnSheet on) {
             FrameRow row = on.row();
             return new Card(
@@ -137,7 +140,10 @@ class ShootController {
                     on.amounts(),
                     on.stray(),
                     Double.isNaN(on.noiseOff()) ? 1 : on.noiseOff(),
-                    row.returnedItem() != null);
+                    row.returnedItem() != null,
+                    "ready".equals(row.state()) || row.looked() == 2,
+                    row.rating(),
+                    row.keywords() == null ? "" : row.keywords());
         }
     }
 
@@ -199,7 +205,12 @@ class ShootController {
     @ResponseBody
     Map<String, Object> standing(@PathVariable long id) {
         ShootRow row = shoots.shoot(id);
-        return Map.of("unread", row.unread(), "ready", row.ready(), "refused", row.refused(), "frames", row.frames());
+        return Map.of(
+                "unseen", row.unseen(),
+                "unread", row.unread(),
+                "ready", row.ready(),
+                "refused", row.refused(),
+                "frames", row.frames());
     }
 
     @GetMapping("/folders")
@@ -214,8 +225,19 @@ class ShootController {
             @RequestParam int root,
             @RequestParam(defaultValue = "") String path,
             @RequestParam(defaultValue = "") String name,
-            @RequestParam(defaultValue = "false") boolean deep) {
-        return "redirect:/shoots/" + shoots.takeIn(root, path, name, deep);
+            @RequestParam(defaultValue = "false") boolean deep,
+            @RequestParam(defaultValue = "false") boolean watched) {
+        long id = shoots.takeIn(root, path, name, deep);
+        if (watched) {
+            shoots.watch(id, true);
+        }
+        return "redirect:/shoots/" + id;
+    }
+
+    @PostMapping("/shoots/{id}/watch")
+    String watch(@PathVariable long id, @RequestParam(defaultValue = "false") boolean watched) {
+        shoots.watch(id, watched);
+        return "redirect:/shoots/" + id;
     }
 
     @PostMapping("/shoots/{id}/forget")
@@ -261,6 +283,6 @@ class ShootController {
         return ResponseEntity.ok()
                 .contentType(MediaType.IMAGE_JPEG)
                 .cacheControl(CacheControl.maxAge(1, TimeUnit.HOURS).cachePrivate())
-                .body(shoots.thumbnailBytes(id));
+                .body(shoots.thumbnail(id));
     }
 }

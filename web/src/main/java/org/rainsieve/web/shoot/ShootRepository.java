@@ -1,10 +1,13 @@
 package org.rainsieve.web.shoot;
 
 import java.nio.charset.StandardCharsets;
+import java.nio.file.Path;
 import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
 import java.util.List;
 import java.util.Optional;
+import org.rainsieve.frame.ShotInfo;
+import org.rainsieve.raw.Glance;
 import org.rainsieve.web.files.FolderService;
 import org.springframework.jdbc.core.simple.JdbcClient;
 import org.springframework.stereotype.Repository;
@@ -66,7 +69,8 @@ class ShootRepository {
     }
 
     private static final String ROWS = """
-            SELECT s.id, s.name, s.folder,
+            SELECT s.id, s.name, s.folder, s.watched,
+                   COALESCE(SUM(f.state = 'unread' AND f.looked = 0), 0) AS unseen,
                    COUNT(f.id) AS frames,
                    COALESCE(SUM(f.state = 'unread'), 0) AS unread,
                    COALESCE(SUM(f.state = 'ready'), 0) AS ready,
@@ -101,7 +105,7 @@ class ShootRepository {
                         SELECT f.id, f.name, f.state, f.reason, f.camera, f.iso, f.exposure_seconds, f.width, f.height,
                                f.reading, f.verdict, f.mark, f.taken_at, f.push, f.push_from, f.compensation, f.dark,
                                (SELECT s.steps FROM frame_steps s WHERE s.id = f.steps_at) AS steps,
-                               f.lens, f.focal_length_mm,
+                               f.lens, f.focal_length_mm, f.looked, f.rating, f.keywords,
                                (SELECT MAX(i.id) FROM item i WHERE i.frame_id = f.id AND i.state = 'returned')
                                  AS returned_item,
                                (SELECT i.state FROM item i WHERE i.frame_id = f.id ORDER BY i.id DESC LIMIT 1)
@@ -253,6 +257,85 @@ class ShootRepository {
                           (pooled OR NOT EXISTS (SELECT 1 FROM frame g
                             WHERE g.camera = f.camera AND g.iso = f.iso AND g.noise IS NOT NULL AND g.pooled)) ORDER BY id
                         """).params(camera, iso).query(String.class).list();
+    }
+
+    /** Frames that nobody has looked at; from then on nobody else does. */
+    List<ShootService.ToLookAt> takeToLookAt(int most) {
+        record Row(long id, String path, String state) {}
+        List<Row> rows = db.sql(
+                        "SELECT id, path, state FROM frame WHERE looked = 0 AND state <> 'own' ORDER BY id LIMIT ? FOR UPDATE SKIP LOCKED")
+                .param(most)
+                .query(Row.class)
+                .list();
+        if (!rows.isEmpty()) {
+            db.sql("UPDATE frame SET looked = 1 WHERE id IN (:ids)")
+                    .param("ids", rows.stream().map(Row::id).toList())
+                    .update();
+        }
+        return rows.stream()
+                .map(row -> new ShootService.ToLookAt(row.id, Path.of(row.path), row.state.equals("ready")))
+                .toList();
+    }
+
+    /** Reading a frame tells better what a glance tells too; what people said of it is told by the glance alone. */
+    void glanced(GlancedFrame frame) {
+        Glance glance = frame.glance();
+        ShotInfo shot = glance.shot();
+        String keywords = String.join(", ", glance.marks().keywords());
+        db.sql("""
+                        UPDATE frame SET looked = :looked, rating = :rating, keywords = :keywords, place = :place,
+                          orientation = :orientation,
+                          camera = IF(state = 'unread', :camera, camera), iso = IF(state = 'unread', :iso, iso),
+                          exposure_seconds = IF(state = 'unread', :seconds, exposure_seconds),
+                          aperture = IF(state = 'unread', :aperture, aperture),
+                          focal_length_mm = IF(state = 'unread', :focal, focal_length_mm),
+                          lens = IF(state = 'unread', :lens, lens), taken_at = IF(state = 'unread', :taken, taken_at),
+                          state = IF(state = 'unread' AND :own, 'own', state)
+                        WHERE id = :id
+                        """)
+                .param("looked", frame.pictured() ? 2 : 1)
+                .param("rating", glance.marks().rating())
+                .param("keywords", keywords.substring(0, Math.min(2000, keywords.length())))
+                .param("place", glance.placeText())
+                .param("orientation", shot.orientation())
+                .param("camera", frame.camera())
+                .param("iso", frame.camera() == null ? null : shot.iso())
+                .param("seconds", number(shot.exposureSeconds()))
+                .param("aperture", number(shot.aperture()))
+                .param("focal", number(shot.focalLengthMm()))
+                .param("lens", cut(shot.lens(), 200))
+                .param("taken", cut(shot.takenAt(), 40))
+                .param("own", glance.own())
+                .param("id", frame.id())
+                .update();
+    }
+
+    private static String cut(String text, int most) {
+        return text.substring(0, Math.min(most, text.length()));
+    }
+
+    /** Asks for a new picture of a frame. */
+    void lookAgain(long frameId) {
+        db.sql("UPDATE frame SET looked = 0 WHERE id = ?").param(frameId).update();
+    }
+
+    void setWatched(long shootId, boolean watched) {
+        db.sql("UPDATE shoot SET watched = ? WHERE id = ?")
+                .params(watched, shootId)
+                .update();
+    }
+
+    void setDeep(long shootId) {
+        db.sql("UPDATE shoot SET deep = TRUE WHERE id = ?").param(shootId).update();
+    }
+
+    /** A folder whose new files are taken in by themselves. */
+    record Watched(long id, String folder, boolean deep) {}
+
+    List<Watched> watched() {
+        return db.sql("SELECT id, folder, deep FROM shoot WHERE watched ORDER BY id")
+                .query(Watched.class)
+                .list();
     }
 
     /** Takes an unread frame for reading, or one whose reader has not been heard of. */

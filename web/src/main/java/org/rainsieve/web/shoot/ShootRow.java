@@ -5,6 +5,8 @@ public record ShootRow(
         long id,
         String name,
         String folder,
+        boolean watched,
+        long unseen,
         int frames,
         int unread,
         int ready,

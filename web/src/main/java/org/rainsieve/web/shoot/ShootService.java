@@ -3,6 +3,7 @@ package org.rainsieve.web.shoot;
 import java.nio.file.Files;
 import java.nio.file.LinkOption;
 import java.nio.file.Path;
+import java.time.Instant;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
@@ -13,6 +14,7 @@ import org.rainsieve.book.FrameSteps;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.reading.FocusMap;
 import org.rainsieve.web.files.FolderService;
+import org.rainsieve.web.files.ThumbnailStore;
 import org.rainsieve.web.setup.NotFoundException;
 import org.rainsieve.web.setup.NotPossibleException;
 import org.rainsieve.web.setup.SieveProperties;
@@ -27,9 +29,12 @@ public class ShootService {
 
     private final ShootRepository repository;
     private final FolderService folders;
+    private final ThumbnailStore thumbnails;
     private final SieveProperties properties;
 
-    ShootService(ShootRepository repository, FolderService folders, SieveProperties properties) {
+    ShootService(
+            ShootRepository repository, FolderService folders, ThumbnailStore thumbnails, SieveProperties properties) {
+        this.thumbnails = thumbnails;
         this.repository = repository;
         this.folders = folders;
         this.properties = properties;
@@ -59,6 +64,9 @@ public class ShootService {
                 .shootOfFolder(folder.toString())
                 .orElseGet(() -> repository.addShoot(title, folder.toString()));
         found.forEach(file -> repository.addFrame(id, file));
+        if (deep) {
+            repository.setDeep(id);
+        }
         return id;
     }
 
@@ -98,11 +106,7 @@ public class ShootService {
         List<ShootRepository.Place> frames = repository.places(shootId);
         repository.forget(shootId);
         for (ShootRepository.Place frame : frames) {
-            try {
-                Files.deleteIfExists(thumbnail(frame.id()));
-            } catch (java.io.IOException e) {
-                // A thumbnail that stays does no harm: numbers of frames are never used again.
-            }
+            thumbnails.remove(frame.id());
         }
     }
 
@@ -274,16 +278,47 @@ public class ShootService {
         repository.tryAgain(shootId);
     }
 
-    /** Where the thumbnail of a frame is kept. */
-    public Path thumbnail(long frameId) {
-        return properties.cache().resolve("thumbnails").resolve(frameId + ".jpg");
+    /** A frame to be looked at. read: it was read before, and only its picture is wanted anew. */
+    public record ToLookAt(long id, Path file, boolean read) {}
+
+    @Transactional
+    public List<ToLookAt> takeToLookAt(int most) {
+        return repository.takeToLookAt(most);
     }
 
-    public byte[] thumbnailBytes(long frameId) {
-        try {
-            return Files.readAllBytes(thumbnail(frameId));
-        } catch (java.io.IOException e) {
-            throw new NotFoundException("There is no thumbnail yet.");
+    @Transactional
+    public void glanced(List<GlancedFrame> frames) {
+        frames.forEach(repository::glanced);
+    }
+
+    /** The small picture of a frame. One that had to make room for others is made again. */
+    public byte[] thumbnail(long frameId) {
+        return thumbnails.get(frameId).orElseThrow(() -> {
+            repository.lookAgain(frameId);
+            return new NotFoundException("There is no thumbnail yet.");
+        });
+    }
+
+    @Transactional
+    public void watch(long shootId, boolean watched) {
+        shoot(shootId);
+        repository.setWatched(shootId, watched);
+    }
+
+    /**
+     * Takes in what is new in watched folders, but files that are still being written.
+     *
+     * @param changedBefore only files last changed before
+     * @return how many were new
+     */
+    public int takeInNew(Instant changedBefore) {
+        int added = 0;
+        for (ShootRepository.Watched watched : repository.watched()) {
+            for (FolderService.Found found :
+                    folders.settled(Path.of(watched.folder()), watched.deep(), changedBefore)) {
+                added += repository.addFrame(watched.id(), found) ? 1 : 0;
+            }
         }
+        return added;
     }
 }

@@ -1,22 +1,20 @@
 package org.rainsieve.web.worker;
 
 import java.io.IOException;
-import java.nio.file.Files;
-import java.nio.file.LinkOption;
 import java.nio.file.Path;
-import java.nio.file.StandardCopyOption;
 import org.rainsieve.dng.OpenedFrame;
 import org.rainsieve.dng.Xmp;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.noise.NoiseReader;
-import org.rainsieve.pipeline.Draft;
-import org.rainsieve.pipeline.ReducedPicture;
+import org.rainsieve.pipeline.Thumbnail;
+import org.rainsieve.raw.Glance;
 import org.rainsieve.raw.OwnReturnException;
 import org.rainsieve.raw.RawOpener;
 import org.rainsieve.reading.Reading;
 import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.files.SharedDecoder;
+import org.rainsieve.web.files.ThumbnailStore;
 import org.rainsieve.web.shoot.FrameForWork;
 import org.rainsieve.web.shoot.ReadFrame;
 import org.rainsieve.web.shoot.ShootService;
@@ -28,14 +26,14 @@ import tools.jackson.databind.json.JsonMapper;
 final class FrameReading {
     private static final Logger LOG = LoggerFactory.getLogger(FrameReading.class);
     private static final JsonMapper JSON = JsonMapper.builder().build();
-    private static final int THUMBNAIL_EDGE = 480;
-    private static final long LARGEST_SIDECAR = 4L << 20;
     private static final double MOST_STOPS = 8;
 
     private final ShootService shoots;
     private final BookService book;
+    private final ThumbnailStore thumbnails;
 
-    FrameReading(ShootService shoots, BookService book) {
+    FrameReading(ShootService shoots, BookService book, ThumbnailStore thumbnails) {
+        this.thumbnails = thumbnails;
         this.shoots = shoots;
         this.book = book;
     }
@@ -53,7 +51,7 @@ final class FrameReading {
             if (noise == null) {
                 throw new RefusedException(NoiseReader.NO_ANSWER);
             }
-            thumbnail(frameId, dng);
+            thumbnails.put(frameId, Thumbnail.of(dng));
             shoots.read(
                     frameId,
                     new ReadFrame(
@@ -111,33 +109,16 @@ final class FrameReading {
 
     /** The exposure that a sidecar beside the frame asks for; null without one. */
     private static Double sidecarPush(Path file) {
-        String name = file.getFileName().toString();
-        String stem = name.contains(".") ? name.substring(0, name.lastIndexOf('.')) : name;
-        for (String candidate : new String[] {stem + ".xmp", stem + ".XMP", name + ".xmp"}) {
-            Path sidecar = file.resolveSibling(candidate);
-            try {
-                if (Files.isRegularFile(sidecar, LinkOption.NOFOLLOW_LINKS) && Files.size(sidecar) <= LARGEST_SIDECAR) {
-                    double stops = Xmp.exposureStops(Files.readAllBytes(sidecar));
-                    return Double.isNaN(stops) || Math.abs(stops) > MOST_STOPS ? null : Double.valueOf(stops);
-                }
-            } catch (IOException e) {
-                LOG.info("The sidecar {} could not be read", sidecar.getFileName());
-            }
+        try {
+            double stops = Xmp.exposureStops(Glance.sidecar(file));
+            return Double.isNaN(stops) || Math.abs(stops) > MOST_STOPS ? null : Double.valueOf(stops);
+        } catch (IOException e) {
+            LOG.info("The sidecar of {} could not be read", file.getFileName());
+            return null;
         }
-        return null;
     }
 
     private static String cut(String text) {
         return text.substring(0, Math.min(200, text.length()));
-    }
-
-    private void thumbnail(long frameId, OpenedFrame dng) throws IOException {
-        ReducedPicture picture = Draft.of(dng.capture(), THUMBNAIL_EDGE);
-        byte[] jpeg = ReducedPicture.jpeg(picture.render(dng.colour()), picture.width(), picture.height(), 0.85f);
-        Path file = shoots.thumbnail(frameId);
-        Files.createDirectories(file.getParent());
-        Path part = file.resolveSibling(file.getFileName() + ".part");
-        Files.write(part, jpeg);
-        Files.move(part, file, StandardCopyOption.ATOMIC_MOVE, StandardCopyOption.REPLACE_EXISTING);
     }
 }

@@ -8,6 +8,7 @@ import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
 import org.rainsieve.pipeline.TileCache;
 import org.rainsieve.web.book.BookService;
+import org.rainsieve.web.files.ThumbnailStore;
 import org.rainsieve.web.run.RunService;
 import org.rainsieve.web.run.TakenItem;
 import org.rainsieve.web.setup.SieveProperties;
@@ -21,7 +22,7 @@ import org.springframework.context.event.EventListener;
 import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Component;
 
-/** The worker process: reads new frames first, then takes items, until it is ended. Waits when the database is away. */
+/** The worker process: looks at new frames and reads them first, then takes items, until it is ended. Waits when the database is away. */
 @Component
 @Profile("worker")
 class WorkerLoop {
@@ -31,6 +32,7 @@ class WorkerLoop {
     private final RunService runs;
     private final ShootService shoots;
     private final BookService book;
+    private final ThumbnailStore thumbnails;
     private final SieveProperties properties;
     private final PausePoint pausePoint;
     private final ScheduledExecutorService heart = Executors.newSingleThreadScheduledExecutor();
@@ -42,11 +44,13 @@ class WorkerLoop {
             RunService runs,
             ShootService shoots,
             BookService book,
+            ThumbnailStore thumbnails,
             SieveProperties properties,
             @Value("${sieve.pause-in:}") String pauseIn) {
         this.runs = runs;
         this.shoots = shoots;
         this.book = book;
+        this.thumbnails = thumbnails;
         this.properties = properties;
         this.pausePoint = new PausePoint(pauseIn);
     }
@@ -59,9 +63,10 @@ class WorkerLoop {
         id = runs.addWorker(pictures.address(), pictures.secret());
         heart.scheduleAtFixedRate(
                 this::beat, properties.heartbeatMs(), properties.heartbeatMs(), TimeUnit.MILLISECONDS);
-        FrameReading reading = new FrameReading(shoots, book);
+        FrameLooking looking = new FrameLooking(shoots, book, thumbnails);
+        FrameReading reading = new FrameReading(shoots, book, thumbnails);
         ItemWork work = new ItemWork(runs, shoots, book, pausePoint, cache, viewerFirst, properties);
-        Thread thread = new Thread(() -> loop(reading, work), "worker");
+        Thread thread = new Thread(() -> loop(looking, reading, work), "worker");
         thread.setDaemon(false);
         thread.start();
         LOG.info("Worker {} is ready", id);
@@ -75,7 +80,7 @@ class WorkerLoop {
         }
     }
 
-    private void loop(FrameReading reading, ItemWork work) {
+    private void loop(FrameLooking looking, FrameReading reading, ItemWork work) {
         try {
             work.start();
         } catch (DataAccessException e) {
@@ -83,6 +88,9 @@ class WorkerLoop {
         }
         while (!ending) {
             try {
+                if (looking.lookAtSome()) {
+                    continue;
+                }
                 Optional<Long> unread = shoots.takeUnread(id);
                 if (unread.isPresent()) {
                     reading.read(unread.get());

@@ -1,0 +1,151 @@
+package org.rainsieve.raw;
+
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.Files;
+import java.nio.file.LinkOption;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Locale;
+import org.rainsieve.dng.FileBytes;
+import org.rainsieve.dng.ShotTags;
+import org.rainsieve.dng.Tag;
+import org.rainsieve.dng.TiffDirectory;
+import org.rainsieve.dng.TiffField;
+import org.rainsieve.dng.Xmp;
+import org.rainsieve.frame.RefusedException;
+import org.rainsieve.frame.ShotInfo;
+
+/**
+ * What a file tells of itself before its pixels are read, from its directories alone; a large file costs no more than a
+ * small one.
+ *
+ * @param body as {@link org.rainsieve.dng.OpenedFrame#body}; empty where the file does not tell
+ * @param place latitude and longitude in degrees, north and east positive; null without them
+ * @param marks from the file and, before it, from a sidecar
+ * @param preview a JPEG that the file holds of itself; null without one
+ * @param own whether it is a return of ours
+ */
+public record Glance(
+        String body,
+        ShotInfo shot,
+        int width,
+        int height,
+        double[] place,
+        Xmp.Marks marks,
+        byte[] preview,
+        boolean own) {
+    private static final String XMP_HEAD = "http://ns.adobe.com/xap/1.0/\0";
+    private static final long LARGEST = 256L << 20;
+    private static final long LARGEST_SIDECAR = 4L << 20;
+
+    /**
+     * @param decoder asked about raw files whose directories are not known here; null without one
+     * @throws RefusedException when the file cannot be read at all
+     */
+    public static Glance of(Path file, FencedDecoder decoder) throws RefusedException {
+        try (FileBytes bytes = FileBytes.open(file)) {
+            FileKind kind = FileKind.of(bytes);
+            List<TiffDirectory> chain =
+                    kind == FileKind.JPEG ? EmbeddedTags.ofJpeg(bytes, 0) : EmbeddedTags.chain(bytes);
+            List<TiffDirectory> all = new ArrayList<>(chain);
+            chain.forEach(directory -> all.addAll(directory.subDirectories()));
+            TiffDirectory main = chain.get(0);
+            byte[] packet = kind == FileKind.JPEG
+                    ? jpegPacket(bytes)
+                    : main.field(Tag.XMP).map(TiffField::bytes).orElse(new byte[0]);
+            boolean rendered = kind == FileKind.JPEG || kind == FileKind.TIFF || kind == FileKind.PNG;
+            ShotInfo shot = ShotTags.shot(rendered ? RenderedPicture.described(main) : main);
+            if (kind == FileKind.MAKERS_RAW && shot.model().isEmpty() && decoder != null && bytes.length() <= LARGEST) {
+                shot = MakersRaw.shot(bytes.slice(0, (int) bytes.length()), decoder);
+            }
+            TiffDirectory picture = kind == FileKind.JPEG ? new TiffDirectory() : picture(all);
+            boolean linear = kind == FileKind.DNG && picture.number(Tag.PHOTOMETRIC, 0) == Tag.PHOTOMETRIC_LINEAR_RAW;
+            boolean known = !shot.model().isEmpty() || !shot.make().isEmpty();
+            return new Glance(
+                    known ? shot.camera() + (rendered ? " (rendered)" : linear ? " (linear)" : "") : "",
+                    shot,
+                    (int) picture.number(Tag.IMAGE_WIDTH, 0),
+                    (int) picture.number(Tag.IMAGE_LENGTH, 0),
+                    main.gps().map(Glance::place).orElse(null),
+                    marks(file, packet),
+                    EmbeddedPreview.of(bytes, all),
+                    kind == FileKind.DNG
+                            && !Xmp.property(packet, "OriginalSha256").isEmpty());
+        } catch (IOException | UncheckedIOException e) {
+            throw new RefusedException("The file cannot be read: " + e.getMessage(), e);
+        } catch (RuntimeException e) {
+            throw new RefusedException("The file is damaged in a way that keeps it from being read.", e);
+        }
+    }
+
+    /** The directory of the picture itself: the largest that is not marked as a reduced one. */
+    private static TiffDirectory picture(List<TiffDirectory> all) {
+        TiffDirectory best = all.get(0);
+        for (TiffDirectory directory : all) {
+            boolean full = directory.number(Tag.NEW_SUBFILE_TYPE, 0) == 0;
+            if (full && directory.number(Tag.IMAGE_WIDTH, 0) > best.number(Tag.IMAGE_WIDTH, 0)
+                    || full && best.number(Tag.NEW_SUBFILE_TYPE, 0) != 0) {
+                best = directory;
+            }
+        }
+        return best;
+    }
+
+    /** The XMP packet in an APP1 segment (XMP specification, part 3, section 1.1.3). */
+    private static byte[] jpegPacket(FileBytes file) {
+        byte[] head = file.slice(0, 1 << 18);
+        for (JpegSegments.Segment segment : JpegSegments.of(head, 0)) {
+            int from = segment.from() + XMP_HEAD.length();
+            if (segment.marker() == 0xe1
+                    && segment.to() <= head.length
+                    && EmbeddedTags.starts(head, segment.from(), XMP_HEAD)) {
+                return Arrays.copyOfRange(head, from, segment.to());
+            }
+        }
+        return new byte[0];
+    }
+
+    private static double[] place(TiffDirectory gps) {
+        double[] latitude = gps.numbers(Tag.GPS_LATITUDE);
+        double[] longitude = gps.numbers(Tag.GPS_LONGITUDE);
+        if (latitude.length != 3 || longitude.length != 3) {
+            return null;
+        }
+        double north = degrees(latitude) * (gps.text(Tag.GPS_LATITUDE_REF).startsWith("S") ? -1 : 1);
+        double east = degrees(longitude) * (gps.text(Tag.GPS_LONGITUDE_REF).startsWith("W") ? -1 : 1);
+        return Math.abs(north) <= 90 && Math.abs(east) <= 180 ? new double[] {north, east} : null;
+    }
+
+    private static double degrees(double[] parts) {
+        return parts[0] + parts[1] / 60 + parts[2] / 3600;
+    }
+
+    private static Xmp.Marks marks(Path file, byte[] inside) throws IOException {
+        Xmp.Marks own = Xmp.marks(inside);
+        Xmp.Marks beside = Xmp.marks(sidecar(file));
+        return new Xmp.Marks(
+                beside.rating() == null ? own.rating() : beside.rating(),
+                beside.keywords().isEmpty() ? own.keywords() : beside.keywords());
+    }
+
+    /** The sidecar of a file: its name with the ending replaced, or added. Empty without one. */
+    public static byte[] sidecar(Path file) throws IOException {
+        String name = file.getFileName().toString();
+        String stem = name.contains(".") ? name.substring(0, name.lastIndexOf('.')) : name;
+        for (String candidate : List.of(stem + ".xmp", stem + ".XMP", name + ".xmp")) {
+            Path sidecar = file.resolveSibling(candidate);
+            if (Files.isRegularFile(sidecar, LinkOption.NOFOLLOW_LINKS) && Files.size(sidecar) <= LARGEST_SIDECAR) {
+                return Files.readAllBytes(sidecar);
+            }
+        }
+        return new byte[0];
+    }
+
+    /** Latitude and longitude to 0.1 m; empty without them. */
+    public String placeText() {
+        return place == null ? "" : String.format(Locale.ROOT, "%.6f, %.6f", place[0], place[1]);
+    }
+}
