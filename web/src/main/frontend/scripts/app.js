@@ -238,6 +238,9 @@ document.addEventListener("alpine:init", () => {
   Alpine.data("enlarge", () => ({
     by: "",
     value: "2",
+    tiff: false,
+    jpeg: false,
+    get developed() { return this.tiff || this.jpeg; },
     init() {
       this.forecast();
       this.$root.addEventListener("change", () => this.forecast());
@@ -247,6 +250,7 @@ document.addEventListener("alpine:init", () => {
       const line = this.$root.querySelector("[data-forecast]");
       if (!line) return;
       const asked = new URLSearchParams({ enlargeBy: this.by, enlargeValue: this.value, ppi: this.$root.elements.ppi.value });
+      for (const form of this.$root.querySelectorAll("input[name=forms]:checked")) asked.append("forms", form.value);
       const answer = await fetch("/shoots/" + line.dataset.shoot + "/forecast?" + asked);
       if (!answer.ok) {
         const said = new DOMParser().parseFromString(await answer.text(), "text/html").querySelector("[data-sentence]");

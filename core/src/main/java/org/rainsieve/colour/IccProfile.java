@@ -27,8 +27,14 @@ public final class IccProfile {
 
     private final Matrix3 toXyzD50;
     private final Curve[] curves;
+    private final byte[] bytes;
 
     private IccProfile(Matrix3 toXyzD50, Curve red, Curve green, Curve blue) {
+        this(toXyzD50, red, green, blue, null);
+    }
+
+    private IccProfile(Matrix3 toXyzD50, Curve red, Curve green, Curve blue, byte[] bytes) {
+        this.bytes = bytes;
         this.toXyzD50 = toXyzD50;
         this.curves = new Curve[] {red, green, blue};
     }
@@ -40,6 +46,11 @@ public final class IccProfile {
 
     public Matrix3 toXyzD50() {
         return toXyzD50;
+    }
+
+    /** The profile as it stood in the file, when it is one for three channels; null otherwise. */
+    public byte[] bytes() {
+        return bytes == null ? null : bytes.clone();
     }
 
     public Curve curve(int channel) {
@@ -74,7 +85,11 @@ public final class IccProfile {
             Matrix3 matrix = new Matrix3(m);
             matrix.inverse();
             return new IccProfile(
-                    matrix, curve(in, tag(in, "rTRC")), curve(in, tag(in, "gTRC")), curve(in, tag(in, "bTRC")));
+                    matrix,
+                    curve(in, tag(in, "rTRC")),
+                    curve(in, tag(in, "gTRC")),
+                    curve(in, tag(in, "bTRC")),
+                    bytes.clone());
         } catch (IndexOutOfBoundsException | IllegalArgumentException | ArithmeticException e) {
             throw new RefusedException("The picture's colour profile is damaged.", e);
         }

@@ -18,10 +18,11 @@ final class Delivered {
     private final int height;
     private final float[] m = new float[9];
     private final float[] white = new float[3];
-    private final float[] table;
+    private final float[][] tables = new float[3][];
 
     /** @param crop left, top, right and bottom as shares; null for all */
-    Delivered(PixelSource source, double[] crop, CameraColour colour, DeliverySettings settings) {
+    Delivered(
+            PixelSource source, double[] crop, CameraColour colour, DeliverySettings settings, OutputProfile profile) {
         this.source = source;
         int w = source.width();
         int h = source.height();
@@ -36,15 +37,15 @@ final class Delivered {
         double scale = settings.longEdgePx() == 0 ? 1 : Math.min(1, settings.longEdgePx() / longest);
         width = (int) Math.max(1, Math.round(scale * shown.width()));
         height = (int) Math.max(1, Math.round(scale * shown.height()));
-        Matrix3 matrix = settings.space().primaries().fromXyzD50().times(colour.toXyzD50());
+        Matrix3 matrix = profile.fromXyzD50().times(colour.toXyzD50());
         double gain = Math.pow(2, colour.baselineExposureStops());
         for (int i = 0; i < 9; i++) {
             m[i] = (float) (matrix.m()[i] * gain);
         }
         for (int c = 0; c < 3; c++) {
             white[c] = (float) colour.white()[c];
+            tables[c] = profile.table(c);
         }
-        table = settings.space().table();
     }
 
     int width() {
@@ -75,8 +76,8 @@ final class Delivered {
                 float green = Math.min(g[i], white[1]);
                 float blue = Math.min(b[i], white[2]);
                 for (int c = 0; c < 3; c++) {
-                    out[3 * i + c] =
-                            DeliverySpace.looked(table, m[3 * c] * red + m[3 * c + 1] * green + m[3 * c + 2] * blue);
+                    out[3 * i + c] = DeliverySpace.looked(
+                            tables[c], m[3 * c] * red + m[3 * c + 1] * green + m[3 * c + 2] * blue);
                 }
             }
         });

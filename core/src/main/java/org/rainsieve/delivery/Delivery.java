@@ -3,8 +3,10 @@ package org.rainsieve.delivery;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.List;
 import java.util.Set;
 import org.rainsieve.colour.CameraColour;
+import org.rainsieve.colour.IccProfile;
 import org.rainsieve.dng.LinearDngFile;
 import org.rainsieve.dng.Tag;
 import org.rainsieve.dng.TiffDirectory;
@@ -19,30 +21,62 @@ public final class Delivery {
 
     private Delivery() {}
 
+    /** A picture's size in px. */
+    public record Size(int width, int height) {}
+
     /**
      * @param returned a linear DNG that was written here
      * @param colour of its camera for that picture
      * @param file is created; must not exist; removed again when something goes wrong
      */
-    public static void write(Path returned, CameraColour colour, DeliverySettings settings, Path file)
+    public static Size write(Path returned, CameraColour colour, DeliverySettings settings, Path file)
             throws IOException, RefusedException {
-        write(returned, colour, settings, file, Long.MAX_VALUE);
+        return write(returned, colour, settings, OutputProfile.of(settings.space()), List.of(), file, Long.MAX_VALUE);
     }
 
-    /** @param largest size in bytes above which a TIFF is a BigTIFF */
-    static void write(Path returned, CameraColour colour, DeliverySettings settings, Path file, long largest)
+    /**
+     * The same as a return of its own, which tells what it was made from and how, as a linear DNG does.
+     *
+     * @param own profile that a rendered picture came with: it keeps that and its resolution; null for raw files
+     */
+    public static Size writeReturn(
+            Path returned, CameraColour colour, DeliverySettings settings, IccProfile own, Path file)
+            throws IOException, RefusedException {
+        OutputProfile kept = OutputProfile.own(own);
+        OutputProfile profile = kept == null ? OutputProfile.of(settings.space()) : kept;
+        List<Integer> told = own == null
+                ? List.of(Tag.XMP)
+                : List.of(Tag.XMP, Tag.X_RESOLUTION, Tag.Y_RESOLUTION, Tag.RESOLUTION_UNIT);
+        return write(returned, colour, settings, profile, told, file, Long.MAX_VALUE);
+    }
+
+    /**
+     * @param told tags of the return that go along besides
+     * @param largest size in bytes above which a TIFF is a BigTIFF
+     */
+    static Size write(
+            Path returned,
+            CameraColour colour,
+            DeliverySettings settings,
+            OutputProfile profile,
+            List<Integer> told,
+            Path file,
+            long largest)
             throws IOException, RefusedException {
         try (LinearDngFile dng = LinearDngFile.open(returned)) {
             double[] crop = dng.image().numbers(Tag.DEFAULT_USER_CROP);
             // The tag's order is top, left, bottom, right.
             double[] shown = crop.length == 4 ? new double[] {crop[1], crop[0], crop[3], crop[2]} : null;
-            Delivered picture = new Delivered(dng, shown, colour, settings);
+            Delivered picture = new Delivered(dng, shown, colour, settings, profile);
+            TiffDirectory tags = tags(dng.main());
+            told.forEach(tag -> dng.main().field(tag).ifPresent(tags::put));
             try {
                 if (settings.form() == DeliverySettings.Form.JPEG) {
-                    JpegDelivery.write(picture, settings, tags(dng.main()), file);
+                    JpegDelivery.write(picture, settings, profile.icc(), tags, file);
                 } else {
-                    TiffDelivery.write(picture, settings, tags(dng.main()), file, largest);
+                    TiffDelivery.write(picture, settings, profile.icc(), tags, file, largest);
                 }
+                return new Size(picture.width(), picture.height());
             } catch (IOException | RuntimeException e) {
                 Files.deleteIfExists(file);
                 throw e;

@@ -39,4 +39,9 @@ public record DeliverySettings(
             throw new IllegalArgumentException("The long edge must be at least 16 px, not " + longEdgePx);
         }
     }
+
+    /** The same, not reduced. */
+    public DeliverySettings atOwnSize() {
+        return new DeliverySettings(form, space, ppi, deflate, qualityPercent, mostKilobytes, 0);
+    }
 }

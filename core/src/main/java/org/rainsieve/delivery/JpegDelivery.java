@@ -14,7 +14,9 @@ import javax.imageio.ImageIO;
 import javax.imageio.ImageWriteParam;
 import javax.imageio.ImageWriter;
 import javax.imageio.stream.ImageOutputStream;
+import org.rainsieve.dng.Tag;
 import org.rainsieve.dng.TiffDirectory;
+import org.rainsieve.dng.TiffField;
 import org.rainsieve.dng.TiffWriter;
 
 /** Writes baseline JPEGs with their profile and resolution (JFIF 1.02; ICC.1:2010, annex B.4). */
@@ -24,12 +26,14 @@ final class JpegDelivery {
     private static final int LEAST_QUALITY = 20;
     private static final int APP1 = 0xe1;
     private static final int APP2 = 0xe2;
+    private static final String XMP_HEAD = "http://ns.adobe.com/xap/1.0/\0";
     /** What an APP2 segment holds of a profile: its length is 16 bits, less its own bytes. */
     private static final int PROFILE_PART = 65_519;
 
     private JpegDelivery() {}
 
-    static void write(Delivered picture, DeliverySettings settings, TiffDirectory tags, Path file) throws IOException {
+    static void write(Delivered picture, DeliverySettings settings, byte[] icc, TiffDirectory tags, Path file)
+            throws IOException {
         int width = picture.width();
         int height = picture.height();
         if (Math.max(width, height) > LARGEST_SIDE || (long) width * height > 600_000_000L) {
@@ -47,7 +51,7 @@ final class JpegDelivery {
                 pixels[to + 2] = (byte) Math.round(255 * rows[i]);
             }
         }
-        byte[] profile = profileSegments(IccWriter.profile(settings.space()));
+        byte[] profile = profileSegments(icc);
         long most = settings.mostKilobytes() == 0 ? Long.MAX_VALUE : 1000L * settings.mostKilobytes() - profile.length;
         int quality = settings.qualityPercent();
         byte[] jpeg = compressed(image, quality);
@@ -75,7 +79,10 @@ final class JpegDelivery {
         try (var out = Files.newOutputStream(file, StandardOpenOption.CREATE_NEW)) {
             int afterHead = withPpi(jpeg, settings.ppi());
             out.write(jpeg, 0, afterHead);
+            byte[] packet = tags.field(Tag.XMP).map(TiffField::bytes).orElse(new byte[0]);
+            tags.remove(Tag.XMP);
             out.write(exif(tags));
+            out.write(xmp(packet));
             out.write(profile);
             out.write(jpeg, afterHead, jpeg.length - afterHead);
         }
@@ -123,6 +130,22 @@ final class JpegDelivery {
         out.writeBytes("Exif\0\0".getBytes(StandardCharsets.US_ASCII));
         out.writeBytes(TiffWriter.header(ByteOrder.LITTLE_ENDIAN, layout.firstDirectory()));
         out.writeBytes(layout.bytes());
+        return out.toByteArray();
+    }
+
+    /** XMP specification, part 3, section 1.1.3; left out when it is too long for one segment. */
+    private static byte[] xmp(byte[] packet) {
+        int length = 2 + XMP_HEAD.length() + packet.length;
+        if (packet.length == 0 || length > 65_535) {
+            return new byte[0];
+        }
+        ByteArrayOutputStream out = new ByteArrayOutputStream();
+        out.write(0xff);
+        out.write(APP1);
+        out.write(length >> 8);
+        out.write(length);
+        out.writeBytes(XMP_HEAD.getBytes(StandardCharsets.US_ASCII));
+        out.writeBytes(packet);
         return out.toByteArray();
     }
 

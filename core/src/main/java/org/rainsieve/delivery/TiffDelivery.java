@@ -22,21 +22,17 @@ import org.rainsieve.dng.TiffWriter;
 final class TiffDelivery {
     private static final int ROWS = 64;
     private static final int ICC_PROFILE = 34675;
-    private static final int X_RESOLUTION = 282;
-    private static final int Y_RESOLUTION = 283;
-    private static final int RESOLUTION_UNIT = 296;
-    private static final int PREDICTOR = 317;
-    private static final int DEFLATE = 8;
     private static final int LONG8 = 16;
     private static final long LARGEST = (4L << 30) - (64L << 20);
 
     private TiffDelivery() {}
 
     /**
-     * @param tags of the original that go along; without picture structure
+     * @param tags of the original that go along, its resolution among them where it has one; without picture structure
      * @param largest size in bytes above which the file is a BigTIFF
      */
-    static void write(Delivered picture, DeliverySettings settings, TiffDirectory tags, Path file, long largest)
+    static void write(
+            Delivered picture, DeliverySettings settings, byte[] icc, TiffDirectory tags, Path file, long largest)
             throws IOException {
         int width = picture.width();
         int height = picture.height();
@@ -59,18 +55,21 @@ final class TiffDelivery {
             tags.put(TiffField.ofLongs(Tag.IMAGE_WIDTH, width));
             tags.put(TiffField.ofLongs(Tag.IMAGE_LENGTH, height));
             tags.put(TiffField.ofShorts(Tag.BITS_PER_SAMPLE, 16, 16, 16));
-            tags.put(TiffField.ofShorts(Tag.COMPRESSION, settings.deflate() ? DEFLATE : Tag.COMPRESSION_NONE));
+            tags.put(TiffField.ofShorts(
+                    Tag.COMPRESSION, settings.deflate() ? Tag.COMPRESSION_DEFLATE : Tag.COMPRESSION_NONE));
             tags.put(TiffField.ofShorts(Tag.PHOTOMETRIC, 2));
             tags.put(TiffField.ofShorts(Tag.SAMPLES_PER_PIXEL, 3));
             tags.put(TiffField.ofShorts(Tag.PLANAR_CONFIGURATION, 1));
             tags.put(TiffField.ofLongs(Tag.ROWS_PER_STRIP, ROWS));
-            tags.put(TiffField.ofRationals(X_RESOLUTION, TiffType.RATIONAL, 100, settings.ppi()));
-            tags.put(TiffField.ofRationals(Y_RESOLUTION, TiffType.RATIONAL, 100, settings.ppi()));
-            tags.put(TiffField.ofShorts(RESOLUTION_UNIT, 2));
-            if (settings.deflate()) {
-                tags.put(TiffField.ofShorts(PREDICTOR, 2));
+            if (!tags.has(Tag.X_RESOLUTION)) {
+                tags.put(TiffField.ofRationals(Tag.X_RESOLUTION, TiffType.RATIONAL, 100, settings.ppi()));
+                tags.put(TiffField.ofRationals(Tag.Y_RESOLUTION, TiffType.RATIONAL, 100, settings.ppi()));
+                tags.put(TiffField.ofShorts(Tag.RESOLUTION_UNIT, 2));
             }
-            tags.put(TiffField.ofBytes(ICC_PROFILE, TiffType.UNDEFINED, IccWriter.profile(settings.space())));
+            if (settings.deflate()) {
+                tags.put(TiffField.ofShorts(Tag.PREDICTOR, 2));
+            }
+            tags.put(TiffField.ofBytes(ICC_PROFILE, TiffType.UNDEFINED, icc));
             if (big) {
                 finishBig(out, tags, offsets, counts, at);
             } else {

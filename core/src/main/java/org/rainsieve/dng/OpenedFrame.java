@@ -3,6 +3,7 @@ package org.rainsieve.dng;
 import java.util.List;
 import java.util.Optional;
 import org.rainsieve.colour.CameraColour;
+import org.rainsieve.colour.IccProfile;
 import org.rainsieve.frame.Capture;
 import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.Picture;
@@ -17,6 +18,7 @@ import org.rainsieve.optics.LensCorrection;
  * @param rawDirectory the directory of the mosaic, possibly the same
  * @param capture the mosaic, or the picture in full colour, trimmed to its active area
  * @param noiseProfile values of the NoiseProfile tag, or empty
+ * @param profile of a rendered picture's colours; null for raw files
  * @param notes what was done to the picture before, in plain words; empty for mosaics
  */
 public record OpenedFrame(
@@ -26,7 +28,20 @@ public record OpenedFrame(
         CameraColour colour,
         ShotInfo shot,
         List<Double> noiseProfile,
-        List<String> notes) {
+        List<String> notes,
+        IccProfile profile) {
+
+    /** A raw file, whose colours are told by matrices alone. */
+    public OpenedFrame(
+            TiffDirectory main,
+            TiffDirectory rawDirectory,
+            Capture capture,
+            CameraColour colour,
+            ShotInfo shot,
+            List<Double> noiseProfile,
+            List<String> notes) {
+        this(main, rawDirectory, capture, colour, shot, noiseProfile, notes, null);
+    }
 
     /** Whose page of the camera book it belongs to: pictures that are no longer a sensor's mosaic have one of their own. */
     public String body() {

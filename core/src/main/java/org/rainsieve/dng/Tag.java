@@ -23,6 +23,9 @@ public final class Tag {
     public static final int TILE_OFFSETS = 324;
     public static final int TILE_BYTE_COUNTS = 325;
     public static final int SUB_IFDS = 330;
+    public static final int X_RESOLUTION = 282;
+    public static final int Y_RESOLUTION = 283;
+    public static final int RESOLUTION_UNIT = 296;
     public static final int PREDICTOR = 317;
     public static final int SAMPLE_FORMAT = 339;
     public static final int XMP = 700;

@@ -23,6 +23,7 @@ import org.w3c.dom.Element;
 import org.w3c.dom.Node;
 import org.w3c.dom.NodeList;
 import org.xml.sax.SAXException;
+import org.xml.sax.helpers.DefaultHandler;
 
 /**
  * The XMP packet of a return: rating, keywords and other descriptions of the original carried on, and how the return was
@@ -60,7 +61,7 @@ public final class Xmp {
      */
     public static double exposureStops(byte[] packet) {
         try {
-            Document document = builder().parse(new ByteArrayInputStream(packet));
+            Document document = parse(packet);
             for (String name : new String[] {"Exposure2012", "Exposure"}) {
                 String value = property(document, DEVELOP, name);
                 if (!value.isBlank()) {
@@ -84,7 +85,7 @@ public final class Xmp {
             return Marks.NONE;
         }
         try {
-            Document document = builder().parse(new ByteArrayInputStream(packet));
+            Document document = parse(packet);
             String rating = property(document, XMP, "Rating");
             List<String> keywords = new ArrayList<>();
             NodeList subjects = document.getElementsByTagNameNS("http://purl.org/dc/elements/1.1/", "subject");
@@ -214,7 +215,7 @@ public final class Xmp {
             end--;
         }
         javax.xml.parsers.DocumentBuilder builder = builder();
-        builder.setErrorHandler(null);
+        builder.setErrorHandler(new DefaultHandler()); // what is wrong with a packet is nobody's news
         return builder.parse(new ByteArrayInputStream(packet, 0, end));
     }
 

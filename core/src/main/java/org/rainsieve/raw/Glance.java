@@ -27,6 +27,7 @@ import org.rainsieve.frame.ShotInfo;
  * @param marks from the file and, before it, from a sidecar
  * @param preview a JPEG that the file holds of itself; null without one
  * @param own whether it is a return of ours
+ * @param tiff whether it is a rendered TIFF
  */
 public record Glance(
         String body,
@@ -36,7 +37,8 @@ public record Glance(
         double[] place,
         Xmp.Marks marks,
         byte[] preview,
-        boolean own) {
+        boolean own,
+        boolean tiff) {
     private static final String XMP_HEAD = "http://ns.adobe.com/xap/1.0/\0";
     private static final long LARGEST = 256L << 20;
     private static final long LARGEST_SIDECAR = 4L << 20;
@@ -72,13 +74,21 @@ public record Glance(
                     main.gps().map(Glance::place).orElse(null),
                     marks(file, packet),
                     EmbeddedPreview.of(bytes, all),
-                    kind == FileKind.DNG
-                            && !Xmp.property(packet, "OriginalSha256").isEmpty());
+                    isOwn(packet),
+                    kind == FileKind.TIFF);
         } catch (IOException | UncheckedIOException e) {
             throw new RefusedException("The file cannot be read: " + e.getMessage(), e);
         } catch (RuntimeException e) {
             throw new RefusedException("The file is damaged in a way that keeps it from being read.", e);
         }
+    }
+
+    static boolean isOwnJpeg(FileBytes file) {
+        return isOwn(jpegPacket(file));
+    }
+
+    private static boolean isOwn(byte[] packet) {
+        return packet.length > 0 && !Xmp.property(packet, "OriginalSha256").isEmpty();
     }
 
     /** The directory of the picture itself: the largest that is not marked as a reduced one. */

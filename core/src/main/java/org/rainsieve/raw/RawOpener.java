@@ -10,6 +10,7 @@ import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
 import java.util.HexFormat;
 import org.rainsieve.dng.DngReader;
+import org.rainsieve.dng.FileBytes;
 import org.rainsieve.dng.OpenedFrame;
 import org.rainsieve.dng.TiffReader;
 import org.rainsieve.frame.RefusedException;
@@ -38,7 +39,8 @@ public final class RawOpener {
             throw new RefusedException("The file is empty.");
         }
         try {
-            if (TiffReader.looksLikeTiff(data) && DngReader.isOwnReturn(data)) {
+            boolean ownJpeg = FileKind.of(data) == FileKind.JPEG && Glance.isOwnJpeg(FileBytes.of(data));
+            if (ownJpeg || TiffReader.looksLikeTiff(data) && DngReader.isOwnReturn(data)) {
                 throw new OwnReturnException();
             }
             return new Opened(frame(data, decoder), sha256(data));

@@ -75,7 +75,8 @@ final class RenderedPicture {
         if (kind == FileKind.JPEG) {
             notes.addAll(JpegTraces.of(file, picture));
         }
-        return new OpenedFrame(main, main, picture, ShotTags.colour(main), ShotTags.shot(main), List.of(), notes);
+        return new OpenedFrame(
+                main, main, picture, ShotTags.colour(main), ShotTags.shot(main), List.of(), notes, profile);
     }
 
     /** A forward matrix takes white to D50 exactly, which rounded profiles miss a little. */
@@ -91,7 +92,19 @@ final class RenderedPicture {
     /** The tags of a picture that its returns have, too. */
     static TiffDirectory described(TiffDirectory found) {
         TiffDirectory main = new TiffDirectory();
-        for (int tag : new int[] {Tag.MAKE, Tag.MODEL, Tag.DATE_TIME, 270, 315, 33432, Tag.XMP, Tag.ORIENTATION}) {
+        for (int tag : new int[] {
+            Tag.MAKE,
+            Tag.MODEL,
+            Tag.DATE_TIME,
+            270,
+            315,
+            33432,
+            Tag.XMP,
+            Tag.ORIENTATION,
+            Tag.X_RESOLUTION,
+            Tag.Y_RESOLUTION,
+            Tag.RESOLUTION_UNIT
+        }) {
             found.field(tag).ifPresent(main::put);
         }
         found.exif().ifPresent(main::setExif);

@@ -12,6 +12,7 @@ import java.awt.image.Raster;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.List;
 import javax.imageio.ImageIO;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
@@ -72,7 +73,14 @@ class DeliveryTest {
     private static Path delivered(String of, String name, DeliverySettings settings, long largest)
             throws IOException, RefusedException {
         Path file = folder.resolve(name);
-        Delivery.write(folder.resolve(of), CAMERA.colour(), settings, file, largest);
+        Delivery.write(
+                folder.resolve(of),
+                CAMERA.colour(),
+                settings,
+                OutputProfile.of(settings.space()),
+                List.of(),
+                file,
+                largest);
         return file;
     }
 

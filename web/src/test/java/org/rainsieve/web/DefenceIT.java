@@ -29,6 +29,7 @@ class DefenceIT {
     static Path folder;
 
     private static LiveApplication application;
+    private static long shoot;
 
     @BeforeAll
     static void start() throws IOException {
@@ -39,6 +40,9 @@ class DefenceIT {
                 "serve",
                 folder.resolve("home"),
                 Map.of("SIEVE_ROOTS", folder.resolve("photos").toString()));
+        Files.writeString(
+                Files.createDirectories(folder.resolve("photos/taken")).resolve("a.dng"), "no raw file");
+        shoot = application.takeIn("taken");
     }
 
     @AfterAll
@@ -110,6 +114,11 @@ class DefenceIT {
         assertThat(listed.body()).doesNotContain("elsewhere", "passwd", "Exception", "org.rainsieve");
         HttpResponse<String> taken = application.post("/shoots", Map.of("root", "0", "path", path));
         assertThat(taken.statusCode()).isBetween(400, 499);
+        HttpResponse<String> moved =
+                application.post("/shoots/" + shoot + "/relocate", Map.of("root", "0", "path", path));
+        assertThat(moved.statusCode()).isBetween(400, 499);
+        HttpResponse<String> opened = application.post("/intake/open", Map.of("file", "/" + path));
+        assertThat(opened.statusCode()).isBetween(400, 499);
     }
 
     @Test

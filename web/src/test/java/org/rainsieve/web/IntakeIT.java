@@ -2,6 +2,8 @@ package org.rainsieve.web;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import java.awt.color.ColorSpace;
+import java.awt.color.ICC_Profile;
 import java.awt.image.BufferedImage;
 import java.io.ByteArrayOutputStream;
 import java.io.IOException;
@@ -10,6 +12,8 @@ import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
 import java.util.Map;
 import java.util.SplittableRandom;
 import java.util.concurrent.TimeUnit;
@@ -216,6 +220,111 @@ class IntakeIT {
         String report = application.get(page + "/report").body();
         assertThat(report)
                 .contains("engine: Rain Sieve", "camera: Ondrel 24", "First bytes of the file:\n", "End of worker.log");
+    }
+
+    /**
+     * A TIFF that was handed over comes back as a TIFF of 16 bits with its own profile and resolution, whatever else the run
+     * returns; its returns are known for ours when the folder is taken in again.
+     */
+    @Test
+    void handedOverTiffsComeBackAsTiffs() throws Exception {
+        Path shoot = Files.createDirectories(folder.resolve("photos/edits"));
+        Path tiff = Files.write(shoot.resolve("e.tif"), picture("tiff"));
+        Files.write(shoot.resolve("f.dng"), dng(30));
+        byte[] profile = ICC_Profile.getInstance(ColorSpace.CS_LINEAR_RGB).getData();
+        Files.write(folder.resolve("own.icc"), profile);
+        exiftool(
+                "-overwrite_original",
+                "-XResolution=240",
+                "-YResolution=240",
+                "-ResolutionUnit=inches",
+                "-icc_profile<=" + folder.resolve("own.icc"),
+                tiff.toString());
+        String before = RawOpener.sha256(Files.readAllBytes(tiff));
+        open(0, tiff);
+        long id = application.takeIn("edits");
+        awaitRead(id);
+        long run = LiveApplication.idOf(application.post(
+                "/runs",
+                Map.of("shoot", Long.toString(id), "forms", "DNG,JPEG", "space", "ADOBE_RGB", "longEdge", "200")));
+        LiveApplication.await(
+                "the run to end", () -> application.get("/runs/" + run).body().contains("data-standing>finished<"));
+        assertThat(application.get("/runs/" + run).body())
+                .doesNotContain("■ failed")
+                .contains("linear DNG, JPEG, 16-bit TIFF", "e-denoise.tif", "f-denoise.dng", "f-denoise.jpg");
+        assertThat(shoot.resolve("e-denoise.dng")).doesNotExist();
+        assertThat(RawOpener.sha256(Files.readAllBytes(tiff))).isEqualTo(before);
+        Path back = shoot.resolve("e-denoise.tif");
+        assertThat(exiftool("-s3", "-BitsPerSample", "-XResolution", "-ImageWidth", back.toString())
+                        .lines())
+                .containsExactly("16 16 16", "240", "480");
+        exiftool("-icc_profile", "-b", "-w", "icc", back.toString());
+        assertThat(Files.readAllBytes(shoot.resolve("e-denoise.icc"))).isEqualTo(profile);
+        Files.delete(shoot.resolve("e-denoise.icc"));
+        // Apart from its noise it is the same picture.
+        BufferedImage original = ImageIO.read(tiff.toFile());
+        BufferedImage returned = ImageIO.read(back.toFile());
+        long[] sums = new long[2];
+        for (int i = 0; i < 480 * 320; i++) {
+            sums[0] += original.getRaster().getSample(i % 480, i / 480, 1);
+            sums[1] += returned.getRaster().getSample(i % 480, i / 480, 1);
+        }
+        assertThat(sums[1] / 257.0 / sums[0]).isBetween(0.98, 1.02);
+        Path jpeg = shoot.resolve("f-denoise.jpg");
+        assertThat(ImageIO.read(jpeg.toFile()).getWidth()).isEqualTo(200);
+        assertThat(exiftool("-s3", "-ProfileDescription", "-Model", jpeg.toString())
+                        .lines())
+                .containsExactly("Adobe RGB (1998)", "Ondrel 24");
+        assertThat(shoot.resolve(".rain-sieve-tmp")).doesNotExist();
+        application.takeIn("edits");
+        awaitRead(id);
+        assertThat(application.get("/shoots/" + id + "/standing").body()).contains("\"frames\":2");
+    }
+
+    private static String exiftool(String... arguments) throws Exception {
+        List<String> command = new ArrayList<>(List.of("exiftool"));
+        command.addAll(List.of(arguments));
+        Process process = new ProcessBuilder(command).redirectErrorStream(true).start();
+        String out = new String(process.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
+        assertThat(process.waitFor()).as(out).isZero();
+        return out;
+    }
+
+    /**
+     * What comes into a watched folder is taken in by itself, with what its sidecar says; a picture that had to make room is
+     * made again when it is asked for.
+     */
+    @Test
+    void watchedFoldersTakeInWhatComes() throws Exception {
+        Path shoot = Files.createDirectories(folder.resolve("photos/watched"));
+        Files.write(shoot.resolve("w1.dng"), dng(40));
+        long id = LiveApplication.idOf(
+                application.post("/shoots", Map.of("root", "0", "path", "watched", "watched", "true")));
+        Files.writeString(
+                shoot.resolve("w2.xmp"),
+                "<x:xmpmeta xmlns:x='adobe:ns:meta/'><rdf:RDF xmlns:rdf='http://www.w3.org/1999/02/22-rdf-syntax-ns#'>"
+                        + "<rdf:Description rdf:about='' xmlns:xmp='http://ns.adobe.com/xap/1.0/' xmp:Rating='4'"
+                        + " xmlns:dc='http://purl.org/dc/elements/1.1/'><dc:subject><rdf:Bag><rdf:li>heron</rdf:li></rdf:Bag>"
+                        + "</dc:subject></rdf:Description></rdf:RDF></x:xmpmeta>");
+        Files.write(shoot.resolve("w2.dng"), dng(41));
+        LiveApplication.await(
+                "the new file",
+                () -> application.get("/shoots/" + id + "/standing").body().contains("\"frames\":2"));
+        awaitRead(id);
+        String sheet = application.get("/shoots/" + id + "/sheet").body();
+        assertThat(sheet).contains("\"rating\":4", "\"keywords\":\"heron\"");
+        Matcher frame = Pattern.compile("\"id\":(\\d+),\"name\":\"w2.dng\"").matcher(sheet);
+        assertThat(frame.find()).isTrue();
+        String picture = "/frames/" + frame.group(1) + "/thumbnail";
+        assertThat(application.get(picture).statusCode()).isEqualTo(200);
+        Files.delete(folder.resolve("home/cache/thumbnails/" + frame.group(1) + ".jpg"));
+        assertThat(application.get(picture).statusCode()).isEqualTo(404);
+        LiveApplication.await("a new picture", () -> application.get(picture).statusCode() == 200);
+        // No longer watched, the folder is left alone: the next file is not there after another one's time has passed.
+        application.post("/shoots/" + id + "/watch", Map.of("watched", "false"));
+        Files.write(shoot.resolve("w3.dng"), dng(42));
+        Thread.sleep(11_000);
+        assertThat(application.get("/shoots/" + id + "/standing").body()).contains("\"frames\":2");
     }
 
     /**

@@ -78,7 +78,12 @@ class BenchController {
             throw new NotFoundException("The return is not there any more.");
         }
         return ResponseEntity.ok()
-                .contentType(MediaType.parseMediaType("image/x-adobe-dng"))
+                .contentType(
+                        switch (row.form()) {
+                            case DNG -> MediaType.parseMediaType("image/x-adobe-dng");
+                            case TIFF -> MediaType.parseMediaType("image/tiff");
+                            case JPEG -> MediaType.IMAGE_JPEG;
+                        })
                 .header(
                         "Content-Disposition",
                         ContentDisposition.attachment()

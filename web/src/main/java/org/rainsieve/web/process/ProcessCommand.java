@@ -273,7 +273,7 @@ public final class ProcessCommand {
 
     private String publish(String originalName, Path temporary) throws IOException {
         for (int version = 1; ; version++) {
-            String name = ReturnNames.name(originalName, version);
+            String name = ReturnNames.name(originalName, version, ".dng");
             try {
                 Files.createLink(to.resolve(name), temporary);
                 return name;

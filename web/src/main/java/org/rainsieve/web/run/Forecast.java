@@ -14,19 +14,20 @@ import java.util.Map;
  */
 public record Forecast(
         int frames, double megapixels, Double seconds, long bytes, long freeBytes, int workers, boolean enlarged) {
-    /** Of a linear DNG with a fifth of its grain kept, in lossless JPEG: as measured on the demo. */
-    private static final double USUAL_BYTES_PER_PIXEL = 3.9;
+    /** Of a linear DNG with a fifth of its grain kept, in lossless JPEG, and of a TIFF and a JPEG: as measured on the demo. */
+    private static final Map<ReturnForm, Double> USUAL_BYTES_PER_PIXEL =
+            Map.of(ReturnForm.DNG, 3.9, ReturnForm.TIFF, 5.0, ReturnForm.JPEG, 0.6);
 
     /** A return that was made. */
-    record Made(String method, double megapixels, double seconds, long bytes) {}
+    record Made(String method, ReturnForm form, double megapixels, double seconds, long bytes) {}
 
     /** A return to be made. */
-    record Wanted(String method, double megapixels, double megapixelsOut) {}
+    record Wanted(String method, ReturnForm form, double megapixels, double megapixelsOut) {}
 
     static Forecast of(List<Wanted> wanted, List<Made> made, int workers, long freeBytes) {
         Map<String, double[]> known = new HashMap<>();
         for (Made one : made) {
-            double[] sums = known.computeIfAbsent(one.method, method -> new double[3]);
+            double[] sums = known.computeIfAbsent(one.method + one.form, key -> new double[3]);
             sums[0] += one.megapixels;
             sums[1] += one.seconds;
             sums[2] += one.bytes;
@@ -36,10 +37,10 @@ public record Forecast(
         double bytes = 0;
         boolean enlarged = false;
         for (Wanted one : wanted) {
-            double[] sums = known.get(one.method);
+            double[] sums = known.get(one.method + one.form);
             megapixels += one.megapixels;
             seconds += sums == null ? Double.NaN : one.megapixels * sums[1] / sums[0];
-            bytes += one.megapixelsOut * (sums == null ? USUAL_BYTES_PER_PIXEL * 1e6 : sums[2] / sums[0]);
+            bytes += one.megapixelsOut * (sums == null ? USUAL_BYTES_PER_PIXEL.get(one.form) * 1e6 : sums[2] / sums[0]);
             enlarged |= one.megapixelsOut > one.megapixels;
         }
         return new Forecast(

@@ -7,6 +7,7 @@ public record ItemRow(
         long frameId,
         String name,
         String state,
+        ReturnForm form,
         double progress,
         Integer version,
         String finalPath,

@@ -4,10 +4,13 @@ import jakarta.annotation.PreDestroy;
 import java.io.IOException;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.ScheduledFuture;
 import java.util.concurrent.TimeUnit;
+import org.rainsieve.delivery.DeliverySettings;
+import org.rainsieve.delivery.DeliverySpace;
 import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.web.setup.NotPossibleException;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
@@ -74,8 +77,10 @@ class RunController {
             @PathVariable long shoot,
             @RequestParam(defaultValue = "") String enlargeBy,
             @RequestParam(defaultValue = "2") double enlargeValue,
-            @RequestParam(defaultValue = "300") double ppi) {
-        return runs.forecast(shoot, enlarge(enlargeBy, enlargeValue, ppi, EnlargeSettings.Edges.NATURAL, false, 0));
+            @RequestParam(defaultValue = "300") double ppi,
+            @RequestParam(defaultValue = "DNG") Set<ReturnForm> forms) {
+        return runs.forecast(
+                shoot, enlarge(enlargeBy, enlargeValue, ppi, EnlargeSettings.Edges.NATURAL, false, 0), forms);
     }
 
     @PostMapping("/runs")
@@ -88,9 +93,20 @@ class RunController {
             @RequestParam(defaultValue = "300") double ppi,
             @RequestParam(defaultValue = "NATURAL") EnlargeSettings.Edges edges,
             @RequestParam(defaultValue = "false") boolean blockEdges,
-            @RequestParam(defaultValue = "0") double outputBite) {
+            @RequestParam(defaultValue = "0") double outputBite,
+            @RequestParam(defaultValue = "DNG") Set<ReturnForm> forms,
+            @RequestParam(defaultValue = "SRGB") DeliverySpace space,
+            @RequestParam(defaultValue = "300") double deliveryPpi,
+            @RequestParam(defaultValue = "90") int quality,
+            @RequestParam(defaultValue = "0") int longEdge) {
         EnlargeSettings enlarge = enlarge(enlargeBy, enlargeValue, ppi, edges, blockEdges, outputBite);
-        return "redirect:/runs/" + runs.start(shoot, destination, evenGrain, enlarge);
+        DeliverySettings delivery;
+        try {
+            delivery = new DeliverySettings(DeliverySettings.Form.TIFF, space, deliveryPpi, true, quality, 0, longEdge);
+        } catch (IllegalArgumentException e) {
+            throw new NotPossibleException(e.getMessage() + ". No run was started.");
+        }
+        return "redirect:/runs/" + runs.start(shoot, destination, evenGrain, enlarge, forms, delivery);
     }
 
     @GetMapping("/runs/{id}")

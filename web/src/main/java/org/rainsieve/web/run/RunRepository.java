@@ -15,23 +15,25 @@ class RunRepository {
         this.db = db;
     }
 
-    long addRun(long shootId, String destination, boolean evenGrain, String enlarge) {
+    long addRun(long shootId, String destination, boolean evenGrain, String enlarge, String delivery) {
         var keys = new org.springframework.jdbc.support.GeneratedKeyHolder();
-        db.sql("INSERT INTO run (shoot_id, destination, even_grain, enlarge) VALUES (?, ?, ?, ?)")
-                .params(shootId, destination, evenGrain, enlarge)
+        db.sql("INSERT INTO run (shoot_id, destination, even_grain, enlarge, delivery) VALUES (?, ?, ?, ?, ?)")
+                .params(shootId, destination, evenGrain, enlarge, delivery)
                 .update(keys);
         return keys.getKey().longValue();
     }
 
-    void addItem(long runId, long frameId, String settings) {
-        db.sql("INSERT INTO item (run_id, frame_id, settings) VALUES (?, ?, ?)")
-                .params(runId, frameId, settings)
+    void addItem(long runId, long frameId, ReturnForm form, String settings) {
+        db.sql("INSERT INTO item (run_id, frame_id, form, settings) VALUES (?, ?, ?, ?)")
+                .params(runId, frameId, form.name(), settings)
                 .update();
     }
 
     /** Seconds at work: no more than all items together took, so that a night without a worker is not counted. */
     private static final String RUNS = """
             SELECT r.id, r.shoot_id, s.name AS shoot, r.state, r.destination, r.created_at, r.halted,
+                   GROUP_CONCAT(DISTINCT i.form ORDER BY i.form) AS forms,
+                   COUNT(DISTINCT i.frame_id) AS frames,
                    COUNT(i.id) AS items,
                    COALESCE(SUM(i.state = 'waiting'), 0) AS waiting,
                    COALESCE(SUM(i.state = 'taken'), 0) AS taken,
@@ -65,7 +67,7 @@ class RunRepository {
     }
 
     private static final String ITEMS = """
-            SELECT i.id, i.run_id, i.frame_id, f.name, i.state, i.progress, i.version, i.final_path, i.size_bytes,
+            SELECT i.id, i.run_id, i.frame_id, f.name, i.state, i.form, i.progress, i.version, i.final_path, i.size_bytes,
                    i.noise_left, i.grain, i.reason, f.iso, f.camera, i.settings, f.path, f.width, f.height,
                    TIMESTAMPDIFF(MICROSECOND, i.started_at, i.finished_at) / 1e6 AS seconds
             FROM item i JOIN frame f ON f.id = i.frame_id
@@ -85,7 +87,7 @@ class RunRepository {
     /** The newest returns that were made in one go and not enlarged, with what they took. */
     List<MadeRow> made(int most) {
         return db.sql("""
-                        SELECT i.settings, f.width / 1e6 * f.height AS megapixels,
+                        SELECT i.settings, i.form, f.width / 1e6 * f.height AS megapixels,
                                TIMESTAMPDIFF(MICROSECOND, i.started_at, i.finished_at) / 1e6 AS seconds,
                                i.size_bytes AS bytes
                         FROM item i JOIN frame f ON f.id = i.frame_id JOIN run r ON r.id = i.run_id
@@ -94,7 +96,7 @@ class RunRepository {
                         """).param(most).query(MadeRow.class).list();
     }
 
-    record MadeRow(String settings, double megapixels, double seconds, long bytes) {}
+    record MadeRow(String settings, ReturnForm form, double megapixels, double seconds, long bytes) {}
 
     void setHalted(long runId, String why) {
         db.sql("UPDATE run SET halted = ? WHERE id = ? AND NOT halted <=> ?")
@@ -150,7 +152,7 @@ class RunRepository {
             if (taken == 1) {
                 return db.sql("""
                                 SELECT i.id, i.run_id, i.frame_id, i.attempt, i.settings, i.version, i.final_path, i.hash,
-                                       r.destination
+                                       r.destination, i.form, r.delivery
                                 FROM item i JOIN run r ON r.id = i.run_id WHERE i.id = ?
                                 """).param(candidate.id).query(TakenItem.class).optional();
             }
@@ -193,9 +195,9 @@ class RunRepository {
                 == 1;
     }
 
-    int nextVersion(long frameId, long itemId) {
-        return db.sql("SELECT COALESCE(MAX(version), 0) + 1 FROM item WHERE frame_id = ? AND id <> ?")
-                .params(frameId, itemId)
+    int nextVersion(long frameId, ReturnForm form, long itemId) {
+        return db.sql("SELECT COALESCE(MAX(version), 0) + 1 FROM item WHERE frame_id = ? AND form = ? AND id <> ?")
+                .params(frameId, form.name(), itemId)
                 .query(Integer.class)
                 .single();
     }

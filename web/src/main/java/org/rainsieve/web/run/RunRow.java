@@ -1,6 +1,8 @@
 package org.rainsieve.web.run;
 
 import java.time.LocalDateTime;
+import java.util.Arrays;
+import java.util.stream.Collectors;
 
 /**
  * A run with its counts and its speed so far.
@@ -15,6 +17,8 @@ public record RunRow(
         String destination,
         LocalDateTime createdAt,
         String halted,
+        String forms,
+        int frames,
         int items,
         int waiting,
         int taken,
@@ -25,6 +29,15 @@ public record RunRow(
         double megapixelsDone,
         long returnsBytes,
         Double seconds) {
+
+    /** What its frames are returned as, where it is not linear DNG alone. */
+    public String formsInWords() {
+        return forms.equals(ReturnForm.DNG.name())
+                ? ""
+                : Arrays.stream(forms.split(","))
+                        .map(form -> ReturnForm.valueOf(form).title())
+                        .collect(Collectors.joining(", "));
+    }
 
     /** What the run is doing, in one word. */
     public String standing() {

@@ -5,18 +5,21 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.EnumSet;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.TreeMap;
 import java.util.stream.Stream;
 import org.rainsieve.book.EvenGrain;
 import org.rainsieve.book.FrameSteps;
 import org.rainsieve.book.Page;
 import org.rainsieve.crop.CropSettings;
+import org.rainsieve.delivery.DeliverySettings;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.measure.Evenness;
@@ -78,12 +81,23 @@ public class RunService {
     /**
      * Starts a run of all ready frames of a shoot.
      *
+     * @param forms of which each frame gets a return; TIFFs that were handed over come back as TIFFs whatever they are
+     * @param delivery for forms other than linear DNG
      * @param enlarge of all of them; what it asks for must be possible for each
      */
     @Transactional
-    public long start(long shootId, String destination, boolean evenGrain, EnlargeSettings enlarge) {
+    public long start(
+            long shootId,
+            String destination,
+            boolean evenGrain,
+            EnlargeSettings enlarge,
+            Set<ReturnForm> forms,
+            DeliverySettings delivery) {
         if (!DESTINATIONS.contains(destination)) {
             throw new NotPossibleException("Returns can go beside the originals or into a sub-folder.");
+        }
+        if (forms.isEmpty()) {
+            throw new NotPossibleException("Choose what the frames are to be returned as.");
         }
         List<FrameForWork> frames = shoots.readyFrames(shootId);
         if (frames.isEmpty()) {
@@ -107,7 +121,11 @@ public class RunService {
         Map<String, Page> pages = new HashMap<>();
         frames.stream().map(FrameForWork::camera).distinct().forEach(camera -> pages.put(camera, book.begin(camera)));
         long run = repository.addRun(
-                shootId, destination, evenGrain, enlarge.on() ? JSON.writeValueAsString(enlarge) : null);
+                shootId,
+                destination,
+                evenGrain,
+                enlarge.on() ? JSON.writeValueAsString(enlarge) : null,
+                JSON.writeValueAsString(delivery));
         Map<Long, Integer> qualities = enlarge.blockEdges() ? jpegQualities(shootId) : Map.of();
         Map<String, LensChoice> choices = new HashMap<>();
         for (Planned item : evenGrain ? evened(planned) : planned) {
@@ -116,22 +134,22 @@ public class RunService {
             LensChoice lens = choices.computeIfAbsent(
                     frame.camera() + "\n" + frame.reportedLens(),
                     pair -> lenses.choice(frame.camera(), frame.reportedLens()));
-            repository.addItem(
-                    run,
-                    frame.id(),
-                    ResolvedSettings.of(
-                                    item.ei,
-                                    item.noise,
-                                    item.settings,
-                                    pages.get(frame.camera()).model(),
-                                    inForce.defects(frame.camera(), frame.width(), frame.height()),
-                                    inForce.pattern(frame.camera()))
-                            .with(
-                                    inForce.sharpen(frame.camera(), frame.ei(), steps),
-                                    lenses.settings(frame, lens),
-                                    steps.crop(),
-                                    enlarge.withJpegQuality(qualities.getOrDefault(frame.id(), 0)))
-                            .toJson());
+            String settings = ResolvedSettings.of(
+                            item.ei,
+                            item.noise,
+                            item.settings,
+                            pages.get(frame.camera()).model(),
+                            inForce.defects(frame.camera(), frame.width(), frame.height()),
+                            inForce.pattern(frame.camera()))
+                    .with(
+                            inForce.sharpen(frame.camera(), frame.ei(), steps),
+                            lenses.settings(frame, lens),
+                            steps.crop(),
+                            enlarge.withJpegQuality(qualities.getOrDefault(frame.id(), 0)))
+                    .toJson();
+            for (ReturnForm form : frame.comesBackAsTiff() ? EnumSet.of(ReturnForm.TIFF) : forms) {
+                repository.addItem(run, frame.id(), form, settings);
+            }
         }
         return run;
     }
@@ -148,7 +166,7 @@ public class RunService {
     }
 
     /** What a run of all ready frames of a shoot would need. */
-    public Forecast forecast(long shootId, EnlargeSettings enlarge) {
+    public Forecast forecast(long shootId, EnlargeSettings enlarge, Set<ReturnForm> forms) {
         List<FrameForWork> frames = shoots.readyFrames(shootId);
         InForce inForce = new InForce(shoots, book);
         List<Forecast.Wanted> wanted = new ArrayList<>();
@@ -161,12 +179,15 @@ public class RunService {
                 EnlargeSettings.Size size = Steps.size(frame.width(), frame.height(), steps.crop(), enlarge);
                 out = size.width() / 1e6 * size.height();
             }
-            wanted.add(
-                    new Forecast.Wanted(method(inForce.settings(frame.camera(), frame.ei(), steps)), megapixels, out));
+            String method = method(inForce.settings(frame.camera(), frame.ei(), steps));
+            for (ReturnForm form : frame.comesBackAsTiff() ? EnumSet.of(ReturnForm.TIFF) : forms) {
+                wanted.add(new Forecast.Wanted(method, form, megapixels, out));
+            }
         }
         List<Forecast.Made> made = repository.made(MEASURED).stream()
                 .map(row -> new Forecast.Made(
                         method(ResolvedSettings.ofJson(row.settings()).denoise()),
+                        row.form(),
                         row.megapixels(),
                         row.seconds(),
                         row.bytes()))
@@ -416,7 +437,7 @@ public class RunService {
     }
 
     public int nextVersion(TakenItem item) {
-        return repository.nextVersion(item.frameId(), item.id());
+        return repository.nextVersion(item.frameId(), item.form(), item.id());
     }
 
     @Transactional

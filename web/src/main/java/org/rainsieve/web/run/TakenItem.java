@@ -1,6 +1,8 @@
 package org.rainsieve.web.run;
 
-/** An item that this worker holds; version, path and hash are what an earlier attempt had recorded, if any. */
+/**
+ * An item that this worker holds; delivery are the run's settings for forms other than linear DNG, as JSON; version, path and hash are what an earlier attempt had recorded, if any.
+ */
 public record TakenItem(
         long id,
         long runId,
@@ -10,4 +12,6 @@ public record TakenItem(
         Integer version,
         String finalPath,
         String hash,
-        String destination) {}
+        String destination,
+        ReturnForm form,
+        String delivery) {}

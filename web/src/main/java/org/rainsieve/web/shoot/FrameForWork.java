@@ -5,6 +5,7 @@ import java.nio.file.Path;
 /**
  * What a worker or a run needs to know about a frame.
  *
+ * @param comesBackAsTiff a TIFF that another program handed over
  * @param ownOptics the correction that the file itself asks for, as JSON; null without one
  */
 public record FrameForWork(
@@ -23,6 +24,7 @@ public record FrameForWork(
         Double focalLengthMm,
         Double aperture,
         String ownOptics,
+        boolean comesBackAsTiff,
         String steps) {
 
     /** The lens as the camera reported it; empty when it did not. */

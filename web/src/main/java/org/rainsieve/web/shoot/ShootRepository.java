@@ -246,7 +246,7 @@ class ShootRepository {
 
     private static final String WORK = """
             SELECT f.id, f.shoot_id, f.path, f.name, f.camera, f.iso, f.width, f.height, f.size_bytes, f.sha256, f.push,
-                   f.lens, f.focal_length_mm, f.aperture, f.own_optics,
+                   f.lens, f.focal_length_mm, f.aperture, f.own_optics, f.handed_over AND f.tiff AS comes_back_as_tiff,
                    (SELECT s.steps FROM frame_steps s WHERE s.id = f.steps_at) AS steps
             FROM frame f""";
 
@@ -290,7 +290,7 @@ class ShootRepository {
                           aperture = IF(state = 'unread', :aperture, aperture),
                           focal_length_mm = IF(state = 'unread', :focal, focal_length_mm),
                           lens = IF(state = 'unread', :lens, lens), taken_at = IF(state = 'unread', :taken, taken_at),
-                          state = IF(state = 'unread' AND :own, 'own', state)
+                          state = IF(state = 'unread' AND :own, 'own', state), tiff = :tiff
                         WHERE id = :id
                         """)
                 .param("looked", frame.pictured() ? 2 : 1)
@@ -306,12 +306,19 @@ class ShootRepository {
                 .param("lens", cut(shot.lens(), 200))
                 .param("taken", cut(shot.takenAt(), 40))
                 .param("own", glance.own())
+                .param("tiff", glance.tiff())
                 .param("id", frame.id())
                 .update();
     }
 
     private static String cut(String text, int most) {
         return text.substring(0, Math.min(most, text.length()));
+    }
+
+    void setHandedOver(long frameId) {
+        db.sql("UPDATE frame SET handed_over = TRUE WHERE id = ?")
+                .param(frameId)
+                .update();
     }
 
     /** Asks for a new picture of a frame. */

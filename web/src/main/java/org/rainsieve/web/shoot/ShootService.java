@@ -80,7 +80,7 @@ public class ShootService {
         found.forEach(file -> repository.addFrame(shootId, file));
     }
 
-    /** Takes one file in, into the shoot of its folder; says which frame it is. */
+    /** Takes a file in that was handed over, into the shoot of its folder; says which frame it is. */
     @Transactional
     public long takeInFile(Path file) {
         Path folder = file.getParent();
@@ -88,7 +88,9 @@ public class ShootService {
                 .shootOfFolder(folder.toString())
                 .orElseGet(() -> addShoot(folder.getFileName().toString(), folder));
         repository.addFrame(shoot, new FolderService.Found(file, file.toFile().length()));
-        return repository.frameOf(shoot, file.toString());
+        long frame = repository.frameOf(shoot, file.toString());
+        repository.setHandedOver(frame);
+        return frame;
     }
 
     public List<ShootRow> shoots() {

@@ -6,6 +6,9 @@ import java.nio.file.DirectoryNotEmptyException;
 import java.nio.file.Files;
 import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
+import org.rainsieve.delivery.Delivery;
+import org.rainsieve.delivery.DeliverySettings;
+import org.rainsieve.delivery.DeliveryVerifier;
 import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.frame.CancelledException;
 import org.rainsieve.frame.RefusedException;
@@ -20,6 +23,7 @@ import org.rainsieve.raw.RawOpener;
 import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.files.ReturnNames;
 import org.rainsieve.web.files.SharedDecoder;
+import org.rainsieve.web.run.ReturnForm;
 import org.rainsieve.web.run.RunService;
 import org.rainsieve.web.run.TakenItem;
 import org.rainsieve.web.setup.NotPossibleException;
@@ -28,10 +32,12 @@ import org.rainsieve.web.shoot.FrameForWork;
 import org.rainsieve.web.shoot.ShootService;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import tools.jackson.databind.json.JsonMapper;
 
 /** Takes one item through: open, write to a temporary file, verify, publish. Every way out is recorded. */
 final class ItemWork {
     private static final Logger LOG = LoggerFactory.getLogger(ItemWork.class);
+    private static final JsonMapper JSON = JsonMapper.builder().build();
 
     private final RunService runs;
     private final ShootService shoots;
@@ -86,11 +92,16 @@ final class ItemWork {
                 return;
             }
             int version = item.version() != null ? item.version() : runs.nextVersion(item);
-            ReturnNames.name(frame.name(), version);
+            ReturnNames.name(frame.name(), version, item.form().ending());
             temporary = Publisher.temporary(item, folder);
-            ReturnWriter.Written written = write(item, frame, opened, settings, version, temporary);
+            boolean developed = item.form() != ReturnForm.DNG;
+            Path linear = developed ? linear(temporary) : temporary;
+            ReturnWriter.Written written = write(item, frame, opened, settings, version, linear);
             String hash =
-                    ReturnVerifier.verify(temporary, written.width(), written.height(), properties.verifyEveryTile());
+                    ReturnVerifier.verify(linear, written.width(), written.height(), properties.verifyEveryTile());
+            if (developed) {
+                hash = develop(item, frame, opened, linear, temporary);
+            }
             publisher.publish(item, frame.file(), temporary, hash, written);
         } catch (Publisher.TakenOverException e) {
             LOG.info("Item {} was taken over by another worker", item.id());
@@ -121,6 +132,29 @@ final class ItemWork {
         } catch (OutOfMemoryError e) {
             remove(temporary);
             runs.failed(item, "The frame is too large for the memory that the worker may use.");
+        }
+    }
+
+    /** The linear DNG that a return of another form is developed from. */
+    private static Path linear(Path temporary) {
+        return temporary.resolveSibling(temporary.getFileName().toString().replace(".part", "-linear.part"));
+    }
+
+    /** @return hash of the verified file */
+    private static String develop(TakenItem item, FrameForWork frame, RawOpener.Opened opened, Path linear, Path to)
+            throws IOException, RefusedException {
+        try {
+            DeliverySettings run = JSON.readValue(item.delivery(), DeliverySettings.class);
+            DeliverySettings settings = item.form().of(frame.comesBackAsTiff() ? run.atOwnSize() : run);
+            Delivery.Size size = Delivery.writeReturn(
+                    linear,
+                    opened.frame().colour(),
+                    settings,
+                    item.form() == ReturnForm.TIFF ? opened.frame().profile() : null,
+                    to);
+            return DeliveryVerifier.verify(to, settings.form(), size.width(), size.height());
+        } finally {
+            Files.deleteIfExists(linear);
         }
     }
 
@@ -183,6 +217,7 @@ final class ItemWork {
         if (temporary != null) {
             try {
                 Files.deleteIfExists(temporary);
+                Files.deleteIfExists(linear(temporary));
                 Files.deleteIfExists(temporary.getParent());
             } catch (DirectoryNotEmptyException e) {
                 // Others are still writing there.

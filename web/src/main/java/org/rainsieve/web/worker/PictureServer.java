@@ -41,6 +41,7 @@ import org.rainsieve.strip.SpotFinder;
 import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.files.SharedDecoder;
 import org.rainsieve.web.run.ItemRow;
+import org.rainsieve.web.run.ReturnForm;
 import org.rainsieve.web.run.RunService;
 import org.rainsieve.web.setup.NotFoundException;
 import org.rainsieve.web.shoot.FrameForWork;
@@ -142,6 +143,10 @@ final class PictureServer implements AutoCloseable {
     /** A copy of a return as TIFF or JPEG, made in a file of its own and sent from there. */
     private void deliver(HttpExchange exchange, long item) throws IOException, RefusedException, DeliveryException {
         ItemRow row = runs.item(item);
+        if (row.form() != ReturnForm.DNG) {
+            throw new DeliveryException("Copies are made from linear DNGs, and this return is a "
+                    + row.form().title() + " already.");
+        }
         DeliverySettings settings = JSON.readValue(exchange.getRequestBody().readAllBytes(), DeliverySettings.class);
         RawOpener.Opened opened = opened(row.path());
         Path folder = Files.createTempDirectory("rain-sieve-delivery");
@@ -188,6 +193,9 @@ final class PictureServer implements AutoCloseable {
         Planes planes = new Planes(regionOf(query), 3);
         if ("before".equals(which)) {
             fill(steps(opened, item).plain(), planes);
+        } else if (item.form() != ReturnForm.DNG) {
+            // What it was developed from: only linear values can be looked at like a frame.
+            fill(steps(opened, item).result(), planes);
         } else {
             try (LinearDngFile file = LinearDngFile.open(Path.of(item.finalPath()))) {
                 fill(file, planes);
@@ -307,7 +315,7 @@ final class PictureServer implements AutoCloseable {
     private byte[] overview(ItemRow item, String which, double lift, RawOpener.Opened opened)
             throws IOException, RefusedException {
         ReducedPicture picture;
-        if ("before".equals(which)) {
+        if ("before".equals(which) || item.form() != ReturnForm.DNG) {
             picture = steps(opened, item).draft(Draft.of(opened.frame().capture(), OVERVIEW_EDGE));
         } else {
             try (LinearDngFile file = LinearDngFile.open(Path.of(item.finalPath()))) {

@@ -33,7 +33,7 @@ import org.springframework.dao.DuplicateKeyException;
 final class Publisher {
     private static final Logger LOG = LoggerFactory.getLogger(Publisher.class);
     private static final String SUB_FOLDER = "returns";
-    private static final Pattern TEMPORARY_NAME = Pattern.compile("item-(\\d{1,18})-(\\d{1,9})\\.part");
+    private static final Pattern TEMPORARY_NAME = Pattern.compile("item-(\\d{1,18})-(\\d{1,9})(?:-linear)?\\.part");
 
     private final RunService runs;
     private final PausePoint pausePoint;
@@ -137,8 +137,8 @@ final class Publisher {
         pausePoint.reach("verified");
         int version = item.version() != null ? item.version() : runs.nextVersion(item);
         while (true) {
-            Path finalPath =
-                    folder.resolve(ReturnNames.name(original.getFileName().toString(), version));
+            Path finalPath = folder.resolve(ReturnNames.name(
+                    original.getFileName().toString(), version, item.form().ending()));
             boolean recorded;
             try {
                 recorded = runs.record(item, version, finalPath.toString(), hash, size, written);

@@ -105,13 +105,15 @@ class FilesTest {
 
     @Test
     void returnsAreNamedAfterTheirOriginalAndTheSteps() throws IOException {
-        assertThat(ReturnNames.name("TN_0147.dng", 1)).isEqualTo("TN_0147-denoise.dng");
-        assertThat(ReturnNames.name("TN_0147.dng", 3)).isEqualTo("TN_0147-denoise-3.dng");
-        assertThat(ReturnNames.name("no ending", 1)).isEqualTo("no ending-denoise.dng");
-        assertThat(ReturnNames.name("v1.2 final.DNG", 1)).isEqualTo("v1.2 final-denoise.dng");
+        assertThat(ReturnNames.name("TN_0147.dng", 1, ".dng")).isEqualTo("TN_0147-denoise.dng");
+        assertThat(ReturnNames.name("TN_0147.dng", 3, ".dng")).isEqualTo("TN_0147-denoise-3.dng");
+        assertThat(ReturnNames.name("no ending", 1, ".dng")).isEqualTo("no ending-denoise.dng");
+        assertThat(ReturnNames.name("v1.2 final.DNG", 1, ".dng")).isEqualTo("v1.2 final-denoise.dng");
         // 255 bytes are the limit, and an umlaut has two.
-        assertThat(ReturnNames.name("x".repeat(243) + ".dng", 1)).hasSize(255);
-        assertThatThrownBy(() -> ReturnNames.name("x".repeat(244) + ".dng", 1)).hasMessageContaining("shorter name");
-        assertThatThrownBy(() -> ReturnNames.name("ö".repeat(122) + ".dng", 1)).isInstanceOf(IOException.class);
+        assertThat(ReturnNames.name("x".repeat(243) + ".dng", 1, ".dng")).hasSize(255);
+        assertThatThrownBy(() -> ReturnNames.name("x".repeat(244) + ".dng", 1, ".dng"))
+                .hasMessageContaining("shorter name");
+        assertThatThrownBy(() -> ReturnNames.name("ö".repeat(122) + ".dng", 1, ".dng"))
+                .isInstanceOf(IOException.class);
     }
 }
