@@ -249,7 +249,7 @@ case "${1:-help}" in
   benchmark)
     shift
     set_up_java
-    need mvn maven dcraw_emu libraw-bin
+    need mvn maven dcraw_emu libraw-bin exiftool libimage-exiftool-perl
     from=$PWD
     cd "$here"
     mvn -q -B -pl core,benchmarks compile dependency:build-classpath -Dmdep.outputFile="$here/benchmarks/target/classpath"
@@ -274,6 +274,7 @@ case "${1:-help}" in
 ./sieve benchmark strip      what a test strip costs beside its tiles
 ./sieve benchmark large      61 MP, four times as large, with all steps: heap and time
 ./sieve benchmark quality FOLDER   picture quality of each method on the pictures of a folder
+./sieve benchmark metadata FOLDER  what is told of each file of a folder at a glance, field by field beside ExifTool
 ./sieve benchmark fuzz [FOLDER]    damaged files of every kind, and the broken ones of a folder, are refused and harm nothing
 TEXT
     [ "${1:-help}" = help ] || [ "${1:-}" = --help ] || exit 2

@@ -18,12 +18,14 @@ public final class Benchmarks {
             StripBenchmark.run();
         } else if (args.length == 2 && args[0].equals("quality")) {
             QualityBenchmark.run(Path.of(args[1]));
+        } else if (args.length == 2 && args[0].equals("metadata")) {
+            System.exit(MetadataBenchmark.run(Path.of(args[1])));
         } else if (args.length >= 1 && args[0].equals("fuzz")) {
             Path decoder = Path.of(System.getProperty("sieve.decoder", "web/target/classes/decoder"));
             System.exit(FuzzBenchmark.run(Arrays.asList(args).subList(1, args.length), decoder));
         } else {
             System.err.println(
-                    "Usage: ./sieve benchmark speed | steps | strip | large | quality FOLDER | fuzz [FOLDER]");
+                    "Usage: ./sieve benchmark speed | steps | strip | large | quality FOLDER | metadata FOLDER | fuzz [FOLDER]");
             System.exit(2);
         }
     }

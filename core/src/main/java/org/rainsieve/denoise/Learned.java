@@ -117,8 +117,13 @@ public final class Learned implements DenoiseMethod {
         session = environment.createSession(model, options);
     }
 
+    /** Looked up once, for it is asked for every frame of a shoot. */
     static boolean hasModel() {
-        return MODELS.stream().allMatch(name -> Learned.class.getResource(file(name)) != null);
+        return Presence.ALL;
+    }
+
+    private static final class Presence {
+        static final boolean ALL = MODELS.stream().allMatch(name -> Learned.class.getResource(file(name)) != null);
     }
 
     /** Whether a model is for mosaics of that pattern, or for pictures without one. */

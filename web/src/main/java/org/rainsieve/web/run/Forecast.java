@@ -39,12 +39,13 @@ public record Forecast(
         for (Wanted one : wanted) {
             double[] sums = known.get(one.method + one.form);
             megapixels += one.megapixels;
-            seconds += sums == null ? Double.NaN : one.megapixels * sums[1] / sums[0];
-            bytes += one.megapixelsOut * (sums == null ? USUAL_BYTES_PER_PIXEL.get(one.form) * 1e6 : sums[2] / sums[0]);
-            enlarged |= one.megapixelsOut > one.megapixels;
+            seconds += one.megapixels == 0 ? 0 : sums == null ? Double.NaN : one.megapixels * sums[1] / sums[0];
+            bytes += one.megapixelsOut
+                    * (sums == null || sums[0] == 0 ? USUAL_BYTES_PER_PIXEL.get(one.form) * 1e6 : sums[2] / sums[0]);
+            enlarged |= one.megapixels > 0 && one.megapixelsOut > one.megapixels;
         }
         return new Forecast(
-                wanted.size(),
+                (int) wanted.stream().filter(one -> one.megapixels > 0).count(),
                 megapixels,
                 Double.isNaN(seconds) ? null : Double.valueOf(seconds / Math.max(1, workers)),
                 (long) bytes,

@@ -180,8 +180,11 @@ public class RunService {
                 out = size.width() / 1e6 * size.height();
             }
             String method = method(inForce.settings(frame.camera(), frame.ei(), steps));
+            // Denoised tiles are still at hand for a frame's further forms.
+            double toDo = megapixels;
             for (ReturnForm form : frame.comesBackAsTiff() ? EnumSet.of(ReturnForm.TIFF) : forms) {
-                wanted.add(new Forecast.Wanted(method, form, megapixels, out));
+                wanted.add(new Forecast.Wanted(method, form, toDo, out));
+                toDo = 0;
             }
         }
         List<Forecast.Made> made = repository.made(MEASURED).stream()

@@ -16,6 +16,8 @@ public final class InForce {
     private final ShootService shoots;
     private final BookService book;
     private final Map<String, Page> pages = new HashMap<>();
+    private final Map<String, DenoiseSettings> rungs = new HashMap<>();
+    private final Map<String, SharpenSettings> sharpened = new HashMap<>();
     private final Map<String, NoiseModel> laws = new HashMap<>();
     private final Map<String, CfaPattern> patterns = new HashMap<>();
     private final Map<String, DefectMap> defects = new HashMap<>();
@@ -47,11 +49,16 @@ public final class InForce {
 
     /** A frame's own settings if it has any, else its rung's. */
     public DenoiseSettings settings(String camera, double ei, FrameSteps steps) {
-        return steps.denoise() == null ? page(camera).at(ei) : steps.denoise();
+        return steps.denoise() == null
+                ? rungs.computeIfAbsent(camera + "\n" + ei, key -> page(camera).at(ei))
+                : steps.denoise();
     }
 
     /** The same for sharpening. */
     public SharpenSettings sharpen(String camera, double ei, FrameSteps steps) {
-        return steps.sharpen() == null ? page(camera).sharpenAt(ei) : steps.sharpen();
+        return steps.sharpen() == null
+                ? sharpened.computeIfAbsent(
+                        camera + "\n" + ei, key -> page(camera).sharpenAt(ei))
+                : steps.sharpen();
     }
 }

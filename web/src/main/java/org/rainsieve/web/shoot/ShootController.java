@@ -1,5 +1,7 @@
 package org.rainsieve.web.shoot;
 
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -24,6 +26,8 @@ import org.springframework.web.bind.annotation.ResponseBody;
 @Controller
 @ConditionalOnWebApplication
 class ShootController {
+    private static final int ONE_BY_ONE = 5;
+
     private final ShootService shoots;
     private final FolderService folders;
     private final ContactSheet sheets;
@@ -69,11 +73,7 @@ class ShootController {
                 all.stream()
                         .filter(frame -> "held".equals(frame.row().verdict()))
                         .toList());
-        model.addAttribute(
-                "refused",
-                chosen.stream()
-                        .filter(frame -> "refused".equals(frame.row().state()))
-                        .toList());
+        model.addAttribute("refused", refused(chosen));
         model.addAttribute("steps", steps(all));
         model.addAttribute(
                 "blockEdges",
@@ -86,6 +86,29 @@ class ShootController {
         model.addAttribute("brightness", brightness(chosen));
         model.addAttribute("filtered", camera != null || iso != null);
         return "shoot";
+    }
+
+    /** Files that were refused for one reason. */
+    record Refused(String reason, List<FrameRow> files) {}
+
+    /** Few of a reason stand one by one, many together. */
+    private static List<Refused> refused(List<FrameOnSheet> frames) {
+        Map<String, List<FrameRow>> byReason = new LinkedHashMap<>();
+        for (FrameOnSheet on : frames) {
+            if ("refused".equals(on.row().state())) {
+                byReason.computeIfAbsent(on.row().reason(), reason -> new ArrayList<>())
+                        .add(on.row());
+            }
+        }
+        List<Refused> refused = new ArrayList<>();
+        byReason.forEach((reason, files) -> {
+            if (files.size() > ONE_BY_ONE) {
+                refused.add(new Refused(reason, files));
+            } else {
+                files.forEach(file -> refused.add(new Refused(reason, List.of(file))));
+            }
+        });
+        return refused;
     }
 
     /** How many frames each step is on for, for the column. */

@@ -9,6 +9,7 @@ import java.util.Optional;
 import org.rainsieve.frame.ShotInfo;
 import org.rainsieve.raw.Glance;
 import org.rainsieve.web.files.FolderService;
+import org.springframework.jdbc.core.RowMapper;
 import org.springframework.jdbc.core.simple.JdbcClient;
 import org.springframework.stereotype.Repository;
 
@@ -100,18 +101,48 @@ class ShootRepository {
                 .optional();
     }
 
+    /** Written out, for mapping by names costs more than the query itself where there are thousands. */
+    private static final RowMapper<FrameRow> FRAMES = (row, number) -> new FrameRow(
+            row.getLong(1),
+            row.getString(2),
+            row.getString(3),
+            row.getString(4),
+            row.getString(5),
+            row.getObject(6, Integer.class),
+            row.getObject(7, Double.class),
+            row.getObject(8, Integer.class),
+            row.getObject(9, Integer.class),
+            row.getString(10),
+            row.getString(11),
+            row.getString(12),
+            row.getString(13),
+            row.getObject(14, Double.class),
+            row.getString(15),
+            row.getObject(16, Double.class),
+            row.getBoolean(17),
+            row.getString(18),
+            row.getString(19),
+            row.getObject(20, Double.class),
+            row.getInt(21),
+            row.getObject(22, Integer.class),
+            row.getString(23),
+            row.getObject(24, Long.class),
+            row.getString(25));
+
     List<FrameRow> frames(long shootId) {
         return db.sql("""
                         SELECT f.id, f.name, f.state, f.reason, f.camera, f.iso, f.exposure_seconds, f.width, f.height,
                                f.reading, f.verdict, f.mark, f.taken_at, f.push, f.push_from, f.compensation, f.dark,
-                               (SELECT s.steps FROM frame_steps s WHERE s.id = f.steps_at) AS steps,
-                               f.lens, f.focal_length_mm, f.looked, f.rating, f.keywords,
-                               (SELECT MAX(i.id) FROM item i WHERE i.frame_id = f.id AND i.state = 'returned')
-                                 AS returned_item,
-                               (SELECT i.state FROM item i WHERE i.frame_id = f.id ORDER BY i.id DESC LIMIT 1)
-                                 AS item_state
-                        FROM frame f WHERE f.shoot_id = ? AND f.state <> 'own' ORDER BY f.name
-                        """).param(shootId).query(FrameRow.class).list();
+                               s.steps, f.lens, f.focal_length_mm, f.looked, f.rating, f.keywords, l.returned_item,
+                               n.state AS item_state
+                        FROM frame f LEFT JOIN frame_steps s ON s.id = f.steps_at
+                          LEFT JOIN (SELECT i.frame_id, MAX(i.id) AS newest,
+                              MAX(IF(i.state = 'returned', i.id, NULL)) AS returned_item
+                            FROM item i JOIN frame g ON g.id = i.frame_id WHERE g.shoot_id = ? GROUP BY i.frame_id) l
+                            ON l.frame_id = f.id
+                          LEFT JOIN item n ON n.id = l.newest
+                        WHERE f.shoot_id = ? AND f.state <> 'own' ORDER BY f.name
+                        """).params(shootId, shootId).query(FRAMES).list();
     }
 
     Optional<String> focusMap(long frameId) {
