@@ -55,9 +55,9 @@ set_up_java() {
 build() {
   [ -n "${SIEVE_NO_BUILD:-}" ] && return
   need mvn maven node nodejs npm npm /usr/share/lensfun/version_1 liblensfun-data-v1
-  if [ ! -f "$jar" ] || [ -n "$(find "$here/pom.xml" "$here"/core/{pom.xml,src/main} "$here"/web/{pom.xml,src/main} -newer "$jar" -not -path '*/node_modules/*' -type f -print -quit)" ]; then
+  if [ ! -f "$jar" ] || [ -n "$(find "$here/pom.xml" "$here"/core/{pom.xml,src/main} "$here"/web/{pom.xml,src/main} "$here"/catalogue/{pom.xml,src/main} -newer "$jar" -not -path '*/node_modules/*' -type f -print -quit)" ]; then
     say "Building …"
-    (cd "$here" && mvn -q -B -pl core,web package -DskipTests)
+    (cd "$here" && mvn -q -B -pl core,web,catalogue package -DskipTests)
   fi
 }
 
@@ -181,6 +181,10 @@ serve() {
     children+=($!)
   fi
   if [ -n "${SIEVE_DEMO:-}" ]; then
+    # The photographer's catalogue, a stand-in that shares no code with the application.
+    nice -n 5 "$java" -Xmx128m -XX:+UseSerialGC -cp "$here/catalogue/target/classes:$here/catalogue/target/lib/*" \
+      org.rainsieve.catalogue.Catalogue "$SIEVE_INBOX" "$home/catalogue" "${SIEVE_CATALOGUE##*:}" >>"$home/catalogue.log" 2>&1 &
+    children+=($!)
     nice -n 15 "$java" -Xmx3g -XX:+UseParallelGC -Djava.awt.headless=true -jar "$jar" draw "$SIEVE_DEMO" ${SIEVE_DEMO_BURSTS:-} ${SIEVE_DEMO_FRAMES:-} >>"$home/draw.log" 2>&1 &
     children+=($!)
   fi
@@ -219,6 +223,9 @@ case "${1:-help}" in
     export SIEVE_ROOTS=${SIEVE_ROOTS:-$home/demo}
     mkdir -p "$home/demo"
     export SPRING_PROFILES_ACTIVE=demo SIEVE_DEMO=$home/demo SIEVE_CARDS=$home/demo/Card SIEVE_LENSES=$home/demo/Lenses,/usr/share/lensfun/version_1
+    export SIEVE_INBOX=${SIEVE_INBOX:-$home/inbox} SIEVE_RETURNS=${SIEVE_RETURNS:-$home/returns} SIEVE_CATALOGUE=${SIEVE_CATALOGUE:-http://127.0.0.1:$((port + 1))}
+    need dcraw_emu libraw-bin
+    mkdir -p "$SIEVE_INBOX" "$SIEVE_RETURNS"
     serve
     ;;
   serve) serve ;;

@@ -427,7 +427,7 @@ function drawColumn(group) {
     if (event.key === "?") return document.getElementById("keys").showModal();
     const key = event.key.toLowerCase();
     if (Date.now() - afterG < 1500) {
-      const to = { s: "/shoots", b: "/book", r: "/runs" }[key];
+      const to = { s: "/shoots", b: "/book", r: "/runs", c: "/catalogue" }[key];
       afterG = 0;
       if (to) location.href = to;
       return;

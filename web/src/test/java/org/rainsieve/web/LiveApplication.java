@@ -31,6 +31,7 @@ final class LiveApplication implements AutoCloseable {
     final Path home;
     final int port;
     private final Process server;
+    private final Map<String, String> settings;
     private final List<Process> workers = new ArrayList<>();
     private final HttpClient client =
             HttpClient.newBuilder().cookieHandler(new CookieManager()).build();
@@ -38,12 +39,16 @@ final class LiveApplication implements AutoCloseable {
     /** @param command {@code demo} or {@code serve} */
     LiveApplication(String command, Path home, Map<String, String> more) throws IOException {
         this.home = home;
+        this.settings = more;
         this.port = freePort();
         ProcessBuilder builder = new ProcessBuilder(PROJECT.resolve("sieve").toString(), command);
         builder.environment().put("SIEVE_HOME", home.toString());
         builder.environment().put("SIEVE_PORT", Integer.toString(port));
         builder.environment().put("SIEVE_DB_PORT", Integer.toString(freePort()));
         builder.environment().put("SIEVE_NO_BUILD", "1");
+        if (command.equals("demo")) {
+            builder.environment().put("SIEVE_CATALOGUE", "http://127.0.0.1:" + freePort());
+        }
         builder.environment().putAll(more);
         Files.createDirectories(home);
         builder.redirectErrorStream(true)
@@ -168,6 +173,7 @@ final class LiveApplication implements AutoCloseable {
         }
         environment.put("SIEVE_DB_URL", "jdbc:mariadb://127.0.0.1:" + read(home.resolve("db.port")) + "/sieve");
         environment.put("SIEVE_CACHE", home.resolve("cache").toString());
+        environment.putAll(settings);
         environment.put("SIEVE_HEARTBEAT_MS", "300");
         environment.put("SIEVE_VERIFY_EVERY_TILE", "1");
         builder.redirectErrorStream(true)

@@ -2,7 +2,11 @@ package org.rainsieve.web;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import com.sun.net.httpserver.HttpServer;
 import java.io.IOException;
+import java.net.InetAddress;
+import java.net.InetSocketAddress;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
@@ -24,6 +28,10 @@ class PublishingIT {
     static Path folder;
 
     private static LiveApplication application;
+    private static HttpServer catalogue;
+    /** What the catalogue says that it holds. */
+    private static volatile String held = "[]";
+
     private static byte[] frame;
     private static Path pauses;
     private static final Process[] workers = new Process[2];
@@ -32,6 +40,15 @@ class PublishingIT {
     @BeforeAll
     static void start() throws IOException {
         Files.createDirectories(folder.resolve("photos"));
+        catalogue = HttpServer.create(new InetSocketAddress(InetAddress.getLoopbackAddress(), 0), 0);
+        catalogue.createContext("/pictures", exchange -> {
+            try (exchange) {
+                byte[] body = held.getBytes(StandardCharsets.UTF_8);
+                exchange.sendResponseHeaders(200, body.length);
+                exchange.getResponseBody().write(body);
+            }
+        });
+        catalogue.start();
         application = new LiveApplication(
                 "serve",
                 folder.resolve("home"),
@@ -40,6 +57,10 @@ class PublishingIT {
                         "0",
                         "SIEVE_ROOTS",
                         folder.resolve("photos").toString(),
+                        "SIEVE_INBOX",
+                        Files.createDirectory(folder.resolve("inbox")).toString(),
+                        "SIEVE_CATALOGUE",
+                        "http://127.0.0.1:" + catalogue.getAddress().getPort(),
                         "SIEVE_HEARTBEAT_MS",
                         "300"));
         pauses = Files.createDirectory(folder.resolve("pauses"));
@@ -54,6 +75,7 @@ class PublishingIT {
         if (application != null) {
             application.close();
         }
+        catalogue.stop(0);
     }
 
     private static Path shootFolder(String name, int frames) throws IOException {
@@ -86,9 +108,14 @@ class PublishingIT {
 
     /** Starts a run in which a worker stands still at a place, and waits until one does. */
     private static Process standingAt(String place, Path shoot) throws IOException {
+        return standingAt(place, shoot, "beside");
+    }
+
+    private static Process standingAt(String place, Path shoot, String destination) throws IOException {
         long taken = application.takeIn(shoot.getFileName().toString());
         Files.createFile(pauses.resolve(place));
-        run = LiveApplication.idOf(application.post("/runs", Map.of("shoot", Long.toString(taken))));
+        run = LiveApplication.idOf(
+                application.post("/runs", Map.of("shoot", Long.toString(taken), "destination", destination)));
         LiveApplication.await("a worker to reach " + place, () -> standing() != null);
         return standing();
     }
@@ -130,6 +157,31 @@ class PublishingIT {
         }
         awaitFinished(run);
         assertOneReturnEach(shoot, 2);
+    }
+
+    /** A return that the catalogue took from its inbox before its worker could say so is adopted, not made twice. */
+    @Test
+    void whatTheCatalogueTookIsNotMadeTwice() throws Exception {
+        Path shoot = shootFolder("picked up", 1);
+        Process first = standingAt("linked", shoot, "inbox");
+        LiveApplication.signal(first, "KILL");
+        first.waitFor();
+        Path inbox = folder.resolve("inbox");
+        Path taken = Files.move(inbox.resolve("F_0-denoise.dng"), folder.resolve("taken.dng"));
+        held = "[{\"sha256\":\"" + ReturnVerifier.hash(taken) + "\",\"path\":\"" + taken + "\"}]";
+        Files.delete(marker(first));
+        for (int i = 0; i < 2; i++) {
+            workers[i] = workers[i] == first ? worker() : workers[i];
+        }
+        awaitFinished(run);
+        LiveApplication.await(
+                "the pick-up to be noticed",
+                () -> application.get("/catalogue").body().contains("picked up: " + folder));
+        assertThat(application.get("/runs/" + run).body()).contains("1 of 1 ").contains("taken.dng");
+        try (Stream<Path> left = Files.walk(inbox)) {
+            assertThat(left.filter(Files::isRegularFile)).isEmpty();
+        }
+        ReturnVerifier.verify(taken, 320, 240, 1);
     }
 
     /** A worker that is stopped past its lease and wakes up again finds its item taken over, at each place. */

@@ -67,8 +67,8 @@ class RunRepository {
     }
 
     private static final String ITEMS = """
-            SELECT i.id, i.run_id, i.frame_id, f.name, i.state, i.form, i.progress, i.version, i.final_path, i.size_bytes,
-                   i.noise_left, i.grain, i.reason, f.iso, f.camera, i.settings, f.path, f.width, f.height,
+            SELECT i.id, i.run_id, i.frame_id, f.name, i.state, i.form, i.progress, i.version,
+                   COALESCE(i.picked_up_path, i.final_path) AS final_path, i.size_bytes, i.noise_left, i.grain, i.reason, f.iso, f.camera, i.settings, f.path, f.width, f.height,
                    TIMESTAMPDIFF(MICROSECOND, i.started_at, i.finished_at) / 1e6 AS seconds
             FROM item i JOIN frame f ON f.id = i.frame_id
             """;
@@ -82,6 +82,39 @@ class RunRepository {
 
     Optional<ItemRow> item(long id) {
         return db.sql(ITEMS + " WHERE i.id = ?").param(id).query(ItemRow.class).optional();
+    }
+
+    private static final String VERSIONS = """
+            SELECT i.id, i.frame_id, f.name AS frame, i.version, i.form, i.state, i.size_bytes, i.noise_left, i.settings,
+                   COALESCE(i.picked_up_path, i.final_path) AS path, i.picked_up_path IS NOT NULL AS picked_up, r.destination
+            FROM item i JOIN frame f ON f.id = i.frame_id JOIN run r ON r.id = i.run_id
+            WHERE i.state IN ('returned', 'discarded') AND i.final_path IS NOT NULL""";
+
+    List<RunService.Version> versions(long shootId) {
+        return db.sql(VERSIONS + " AND f.shoot_id = ? ORDER BY f.name, f.id, i.form, i.version")
+                .param(shootId)
+                .query(RunService.Version.class)
+                .list();
+    }
+
+    List<RunService.Version> versionsOf(long frameId) {
+        return db.sql(VERSIONS + " AND f.id = ? ORDER BY i.form, i.version")
+                .param(frameId)
+                .query(RunService.Version.class)
+                .list();
+    }
+
+    List<RunService.InInbox> inInbox() {
+        return db.sql("""
+                        SELECT i.id, i.final_path AS path, i.hash, i.size_bytes FROM item i JOIN run r ON r.id = i.run_id
+                        WHERE i.state = 'returned' AND i.picked_up_path IS NULL AND r.destination = 'inbox'
+                        """).query(RunService.InInbox.class).list();
+    }
+
+    void pickedUp(long itemId, String path) {
+        db.sql("UPDATE item SET picked_up_path = ? WHERE id = ?")
+                .params(path, itemId)
+                .update();
     }
 
     /** The newest returns that were made in one go and not enlarged, with what they took. */

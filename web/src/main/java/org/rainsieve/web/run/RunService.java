@@ -31,6 +31,7 @@ import org.rainsieve.pipeline.ReturnWriter;
 import org.rainsieve.pipeline.Steps;
 import org.rainsieve.raw.JpegTraces;
 import org.rainsieve.web.book.BookService;
+import org.rainsieve.web.files.Destinations;
 import org.rainsieve.web.files.Discarded;
 import org.rainsieve.web.lens.LensService;
 import org.rainsieve.web.setup.NotFoundException;
@@ -53,14 +54,12 @@ public class RunService {
     /** A return whose grain differs from its group's middle by this factor stands out. (Common practice.) */
     private static final double OUTLIER = 1.25;
 
-    /** Where returns go. */
-    public static final List<String> DESTINATIONS = List.of("beside", "sub-folder");
-
     private final RunRepository repository;
     private final ShootService shoots;
     private final BookService book;
     private final LensService lenses;
     private final ContactSheet sheets;
+    private final Destinations destinations;
     private final SieveProperties properties;
 
     RunService(
@@ -69,7 +68,9 @@ public class RunService {
             ContactSheet sheets,
             BookService book,
             LensService lenses,
+            Destinations destinations,
             SieveProperties properties) {
+        this.destinations = destinations;
         this.repository = repository;
         this.shoots = shoots;
         this.sheets = sheets;
@@ -93,8 +94,9 @@ public class RunService {
             EnlargeSettings enlarge,
             Set<ReturnForm> forms,
             DeliverySettings delivery) {
-        if (!DESTINATIONS.contains(destination)) {
-            throw new NotPossibleException("Returns can go beside the originals or into a sub-folder.");
+        if (!destinations.available().containsKey(destination)) {
+            throw new NotPossibleException(
+                    "Returns cannot go there. Choose one of the places that the shoot's page offers.");
         }
         if (forms.isEmpty()) {
             throw new NotPossibleException("Choose what the frames are to be returned as.");
@@ -372,6 +374,68 @@ public class RunService {
                 " not put back: the name is taken, or the file is gone.");
     }
 
+    /** A return as one of the versions of its frame. */
+    public record Version(
+            long id,
+            long frameId,
+            String frame,
+            int version,
+            ReturnForm form,
+            String state,
+            Long sizeBytes,
+            Double noiseLeft,
+            String settings,
+            String path,
+            boolean pickedUp,
+            String destination) {}
+
+    /** All returns of a shoot's frames, discarded ones too, frame by frame. */
+    public List<Version> versions(long shootId) {
+        return repository.versions(shootId);
+    }
+
+    public List<Version> versionsOf(long frameId) {
+        return repository.versionsOf(frameId);
+    }
+
+    /** A return that was put into a catalogue's inbox and not picked up as far as is known. */
+    public record InInbox(long id, String path, String hash, long sizeBytes) {}
+
+    public List<InInbox> inInbox() {
+        return repository.inInbox();
+    }
+
+    public void pickedUp(long itemId, Path place) {
+        repository.pickedUp(itemId, place.toString());
+    }
+
+    /** @return false when the file is not the one that was put there; it is left alone then */
+    public boolean discardOne(long itemId) {
+        ItemRow item = item(itemId);
+        return movedOne(
+                item,
+                "returned",
+                "discarded",
+                one -> Discarded.put(Path.of(one.finalPath()), one.id(), one.sizeBytes()));
+    }
+
+    public boolean bringBackOne(long itemId) {
+        ItemRow item = item(itemId);
+        return movedOne(item, "discarded", "returned", one -> Discarded.bringBack(Path.of(one.finalPath()), one.id()));
+    }
+
+    private boolean movedOne(ItemRow item, String from, String to, Move move) {
+        try {
+            if (!item.state().equals(from) || item.finalPath() == null || !move.done(item)) {
+                return false;
+            }
+            repository.setItemState(item.id(), from, to);
+            return true;
+        } catch (IOException e) {
+            return false;
+        }
+    }
+
     private interface Move {
         boolean done(ItemRow item) throws IOException;
     }
@@ -382,13 +446,7 @@ public class RunService {
             if (!item.state().equals(from) || item.finalPath() == null) {
                 continue;
             }
-            try {
-                if (move.done(item)) {
-                    repository.setItemState(item.id(), from, to);
-                } else {
-                    left++;
-                }
-            } catch (IOException e) {
+            if (!movedOne(item, from, to, move)) {
                 left++;
             }
         }

@@ -17,6 +17,9 @@ import org.springframework.boot.context.properties.ConfigurationProperties;
  * @param tileCacheMb memory for denoised tiles in a worker
  * @param verifyEveryTile every n-th tile of a written return is decoded again
  * @param thumbnailMb so much room thumbnails may take
+ * @param returns folder in which returns may lie in a tree of their own; null without one
+ * @param inbox of a catalogue, to which returns may go; null without one
+ * @param catalogue address at which the catalogue tells what it holds; empty without one
  * @param keepFreeMb so much stays free on the disk that returns go to; runs wait before they go below it
  */
 @ConfigurationProperties("sieve")
@@ -31,11 +34,16 @@ public record SieveProperties(
         int tileCacheMb,
         int verifyEveryTile,
         int keepFreeMb,
-        int thumbnailMb) {
+        int thumbnailMb,
+        Path returns,
+        Path inbox,
+        String catalogue) {
     public SieveProperties {
         roots = roots == null ? List.of() : roots;
         lenses = lenses == null ? List.of() : lenses;
         cards = cards == null ? List.of() : cards;
+        returns = returns == null || returns.toString().isEmpty() ? null : returns;
+        inbox = inbox == null || inbox.toString().isEmpty() ? null : inbox;
     }
 
     public long leaseMs() {

@@ -8,6 +8,7 @@ import java.util.Map;
 import java.util.concurrent.TimeUnit;
 import java.util.function.Predicate;
 import org.rainsieve.raw.JpegTraces;
+import org.rainsieve.web.files.Destinations;
 import org.rainsieve.web.files.FolderService;
 import org.rainsieve.web.setup.NotFoundException;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
@@ -32,9 +33,16 @@ class ShootController {
     private final FolderService folders;
     private final ContactSheet sheets;
 
+    private final Destinations destinations;
     private final SupportReport reports;
 
-    ShootController(ShootService shoots, FolderService folders, ContactSheet sheets, SupportReport reports) {
+    ShootController(
+            ShootService shoots,
+            FolderService folders,
+            ContactSheet sheets,
+            Destinations destinations,
+            SupportReport reports) {
+        this.destinations = destinations;
         this.shoots = shoots;
         this.sheets = sheets;
         this.folders = folders;
@@ -74,6 +82,7 @@ class ShootController {
                         .filter(frame -> "held".equals(frame.row().verdict()))
                         .toList());
         model.addAttribute("refused", refused(chosen));
+        model.addAttribute("destinations", destinations.available());
         model.addAttribute("steps", steps(all));
         model.addAttribute(
                 "blockEdges",

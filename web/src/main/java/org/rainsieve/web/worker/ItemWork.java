@@ -21,6 +21,8 @@ import org.rainsieve.pipeline.Steps;
 import org.rainsieve.pipeline.TileCache;
 import org.rainsieve.raw.RawOpener;
 import org.rainsieve.web.book.BookService;
+import org.rainsieve.web.catalogue.CatalogueClient;
+import org.rainsieve.web.files.Destinations;
 import org.rainsieve.web.files.ReturnNames;
 import org.rainsieve.web.files.SharedDecoder;
 import org.rainsieve.web.run.ReturnForm;
@@ -54,6 +56,8 @@ final class ItemWork {
             RunService runs,
             ShootService shoots,
             BookService book,
+            Destinations destinations,
+            CatalogueClient catalogue,
             PausePoint pausePoint,
             TileCache cache,
             ViewerFirst viewerFirst,
@@ -61,7 +65,7 @@ final class ItemWork {
         this.runs = runs;
         this.shoots = shoots;
         this.book = book;
-        this.publisher = new Publisher(runs, pausePoint);
+        this.publisher = new Publisher(runs, destinations, catalogue, pausePoint);
         this.pausePoint = pausePoint;
         this.cache = cache;
         this.viewerFirst = viewerFirst;
@@ -84,7 +88,7 @@ final class ItemWork {
                 throw new RefusedException("The original has changed since it was read. Take its folder in again.");
             }
             ResolvedSettings settings = ResolvedSettings.ofJson(item.settings());
-            Path folder = Publisher.folder(item, frame.file());
+            Path folder = publisher.folder(item, frame.file());
             EnlargeSettings.Size size = Steps.size(frame.width(), frame.height(), settings.crop(), settings.enlarge());
             if (!runs.room(item, folder, (double) size.width() * size.height())) {
                 runs.giveBack(item);

@@ -17,6 +17,8 @@ import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import org.rainsieve.pipeline.ReturnVerifier;
 import org.rainsieve.pipeline.ReturnWriter;
+import org.rainsieve.web.catalogue.CatalogueClient;
+import org.rainsieve.web.files.Destinations;
 import org.rainsieve.web.files.FolderService;
 import org.rainsieve.web.files.ReturnNames;
 import org.rainsieve.web.run.RunService;
@@ -32,13 +34,16 @@ import org.springframework.dao.DuplicateKeyException;
  */
 final class Publisher {
     private static final Logger LOG = LoggerFactory.getLogger(Publisher.class);
-    private static final String SUB_FOLDER = "returns";
     private static final Pattern TEMPORARY_NAME = Pattern.compile("item-(\\d{1,18})-(\\d{1,9})(?:-linear)?\\.part");
 
     private final RunService runs;
+    private final Destinations destinations;
+    private final CatalogueClient catalogue;
     private final PausePoint pausePoint;
 
-    Publisher(RunService runs, PausePoint pausePoint) {
+    Publisher(RunService runs, Destinations destinations, CatalogueClient catalogue, PausePoint pausePoint) {
+        this.destinations = destinations;
+        this.catalogue = catalogue;
         this.runs = runs;
         this.pausePoint = pausePoint;
     }
@@ -48,9 +53,8 @@ final class Publisher {
         private static final long serialVersionUID = 1L;
     }
 
-    static Path folder(TakenItem item, Path original) {
-        Path beside = original.toAbsolutePath().getParent();
-        return item.destination().equals("sub-folder") ? beside.resolve(SUB_FOLDER) : beside;
+    Path folder(TakenItem item, Path original) {
+        return destinations.folder(item.destination(), original);
     }
 
     /** A new temporary file in the destination's own file system; leftovers of earlier attempts are removed. */
@@ -80,24 +84,22 @@ final class Publisher {
 
     /** Empties the folders for temporary files of what no worker holds any more; called when a worker starts. */
     void emptyTemporaries(List<Path> originals) {
-        for (Path original : originals) {
-            for (Path folder : List.of(original, original.resolve(SUB_FOLDER))) {
-                Path temporaries = folder.resolve(FolderService.TEMPORARY);
-                if (!Files.isDirectory(temporaries)) {
-                    continue;
-                }
-                try (DirectoryStream<Path> left = Files.newDirectoryStream(temporaries)) {
-                    for (Path file : left) {
-                        Matcher name = TEMPORARY_NAME.matcher(file.getFileName().toString());
-                        if (!name.matches()
-                                || !runs.atWork(Long.parseLong(name.group(1)), Integer.parseInt(name.group(2)))) {
-                            Files.deleteIfExists(file);
-                        }
+        for (Path folder : destinations.all(originals)) {
+            Path temporaries = folder.resolve(FolderService.TEMPORARY);
+            if (!Files.isDirectory(temporaries)) {
+                continue;
+            }
+            try (DirectoryStream<Path> left = Files.newDirectoryStream(temporaries)) {
+                for (Path file : left) {
+                    Matcher name = TEMPORARY_NAME.matcher(file.getFileName().toString());
+                    if (!name.matches()
+                            || !runs.atWork(Long.parseLong(name.group(1)), Integer.parseInt(name.group(2)))) {
+                        Files.deleteIfExists(file);
                     }
-                    Files.deleteIfExists(temporaries);
-                } catch (IOException e) {
-                    LOG.info("{} is still in use or cannot be emptied", temporaries);
                 }
+                Files.deleteIfExists(temporaries);
+            } catch (IOException e) {
+                LOG.info("{} is still in use or cannot be emptied", temporaries);
             }
         }
     }
@@ -119,8 +121,14 @@ final class Publisher {
     /** The hash of the file under that name if some attempt at this item made it. */
     private Optional<String> ours(TakenItem item, Path finalPath) throws IOException {
         List<String> known = runs.publications(item, finalPath.toString());
-        if (known.isEmpty() || !Files.isRegularFile(finalPath)) {
+        if (known.isEmpty()) {
             return Optional.empty();
+        }
+        if (!Files.isRegularFile(finalPath)) {
+            // A catalogue may have taken it out of its inbox before the row could say that it was returned.
+            return item.destination().equals(Destinations.INBOX)
+                    ? catalogue.held().keySet().stream().filter(known::contains).findFirst()
+                    : Optional.empty();
         }
         String hash = ReturnVerifier.hash(finalPath);
         return Set.copyOf(known).contains(hash) ? Optional.of(hash) : Optional.empty();

@@ -8,6 +8,8 @@ import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
 import org.rainsieve.pipeline.TileCache;
 import org.rainsieve.web.book.BookService;
+import org.rainsieve.web.catalogue.CatalogueClient;
+import org.rainsieve.web.files.Destinations;
 import org.rainsieve.web.files.ThumbnailStore;
 import org.rainsieve.web.run.RunService;
 import org.rainsieve.web.run.TakenItem;
@@ -33,6 +35,8 @@ class WorkerLoop {
     private final ShootService shoots;
     private final BookService book;
     private final ThumbnailStore thumbnails;
+    private final Destinations destinations;
+    private final CatalogueClient catalogue;
     private final SieveProperties properties;
     private final PausePoint pausePoint;
     private final ScheduledExecutorService heart = Executors.newSingleThreadScheduledExecutor();
@@ -45,12 +49,16 @@ class WorkerLoop {
             ShootService shoots,
             BookService book,
             ThumbnailStore thumbnails,
+            Destinations destinations,
+            CatalogueClient catalogue,
             SieveProperties properties,
             @Value("${sieve.pause-in:}") String pauseIn) {
         this.runs = runs;
         this.shoots = shoots;
         this.book = book;
         this.thumbnails = thumbnails;
+        this.destinations = destinations;
+        this.catalogue = catalogue;
         this.properties = properties;
         this.pausePoint = new PausePoint(pauseIn);
     }
@@ -65,7 +73,8 @@ class WorkerLoop {
                 this::beat, properties.heartbeatMs(), properties.heartbeatMs(), TimeUnit.MILLISECONDS);
         FrameLooking looking = new FrameLooking(shoots, book, thumbnails);
         FrameReading reading = new FrameReading(shoots, book, thumbnails);
-        ItemWork work = new ItemWork(runs, shoots, book, pausePoint, cache, viewerFirst, properties);
+        ItemWork work =
+                new ItemWork(runs, shoots, book, destinations, catalogue, pausePoint, cache, viewerFirst, properties);
         Thread thread = new Thread(() -> loop(looking, reading, work), "worker");
         thread.setDaemon(false);
         thread.start();

@@ -33,7 +33,20 @@ class FilesTest {
         }
         Files.createSymbolicLink(shoot.resolve("linked.dng"), folder.resolve("elsewhere.dng"));
         service = new FolderService(new SieveProperties(
-                List.of(root), folder, List.of(), folder.resolve("uploads"), List.of(), 1000, 6, 64, 16, 0, 64));
+                List.of(root),
+                folder,
+                List.of(),
+                folder.resolve("uploads"),
+                List.of(),
+                1000,
+                6,
+                64,
+                16,
+                0,
+                64,
+                null,
+                null,
+                null));
     }
 
     @Test

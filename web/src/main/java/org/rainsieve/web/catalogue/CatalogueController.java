@@ -1,0 +1,82 @@
+package org.rainsieve.web.catalogue;
+
+import java.util.List;
+import org.rainsieve.web.run.RunService;
+import org.rainsieve.web.shoot.ShootRow;
+import org.rainsieve.web.shoot.ShootService;
+import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
+import org.springframework.stereotype.Controller;
+import org.springframework.ui.Model;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+
+/** The page Catalogue. */
+@Controller
+@ConditionalOnWebApplication
+class CatalogueController {
+    private static final int AT_ONCE = 60;
+
+    private final CatalogueService catalogue;
+    private final CatalogueClient client;
+    private final ShootService shoots;
+    private final RunService runs;
+
+    CatalogueController(CatalogueService catalogue, CatalogueClient client, ShootService shoots, RunService runs) {
+        this.catalogue = catalogue;
+        this.client = client;
+        this.shoots = shoots;
+        this.runs = runs;
+    }
+
+    @GetMapping("/catalogue")
+    String page(@RequestParam(required = false) Long shoot, @RequestParam(defaultValue = "0") int from, Model model) {
+        List<ShootRow> returned = shoots.shoots().stream()
+                .filter(row -> row.returned() > 0 || shoot != null && row.id() == shoot)
+                .toList();
+        ShootRow chosen = returned.stream()
+                .filter(row -> shoot == null || row.id() == shoot)
+                .findFirst()
+                .orElse(null);
+        List<CatalogueService.Pair> pairs = chosen == null ? List.of() : catalogue.pairs(chosen.id());
+        int first = Math.max(0, Math.min(from, pairs.size()));
+        model.addAttribute("shoots", returned);
+        model.addAttribute("chosen", chosen);
+        model.addAttribute("count", pairs.size());
+        model.addAttribute("pairs", pairs.subList(first, Math.min(pairs.size(), first + AT_ONCE)));
+        model.addAttribute("previous", first > 0 ? Math.max(0, first - AT_ONCE) : null);
+        model.addAttribute("next", first + AT_ONCE < pairs.size() ? first + AT_ONCE : null);
+        model.addAttribute("setUp", client.setUp());
+        return "catalogue";
+    }
+
+    private String back(long itemId) {
+        long frame = runs.item(itemId).frameId();
+        return "redirect:/catalogue?shoot=" + shoots.frame(frame).shootId() + "#frame-" + frame;
+    }
+
+    @PostMapping("/catalogue/returns/{item}/keep")
+    String keep(@PathVariable long item) {
+        catalogue.keep(item);
+        return back(item);
+    }
+
+    @PostMapping("/catalogue/returns/{item}/discard")
+    String discard(@PathVariable long item) {
+        catalogue.discard(item);
+        return back(item);
+    }
+
+    @PostMapping("/catalogue/returns/{item}/bring-back")
+    String bringBack(@PathVariable long item) {
+        catalogue.bringBack(item);
+        return back(item);
+    }
+
+    @PostMapping("/catalogue/frames/{frame}/bring-back")
+    String bringBackAll(@PathVariable long frame) {
+        catalogue.bringBackAll(frame);
+        return "redirect:/catalogue?shoot=" + shoots.frame(frame).shootId() + "#frame-" + frame;
+    }
+}

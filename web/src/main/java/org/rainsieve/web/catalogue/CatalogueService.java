@@ -1,0 +1,107 @@
+package org.rainsieve.web.catalogue;
+
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import org.rainsieve.pipeline.ResolvedSettings;
+import org.rainsieve.web.files.Destinations;
+import org.rainsieve.web.run.RunService;
+import org.rainsieve.web.setup.NotPossibleException;
+import org.springframework.stereotype.Service;
+
+/** Originals and their returns: which versions there are, where they lie, and keeping one of them. */
+@Service
+class CatalogueService {
+    /** An original with its versions. */
+    record Pair(long frameId, String name, List<ReturnOnPage> versions) {
+        public long kept() {
+            return versions.stream().filter(version -> !version.discarded()).count();
+        }
+    }
+
+    private final RunService runs;
+
+    CatalogueService(RunService runs) {
+        this.runs = runs;
+    }
+
+    List<Pair> pairs(long shootId) {
+        Map<Long, Pair> pairs = new LinkedHashMap<>();
+        for (RunService.Version row : runs.versions(shootId)) {
+            pairs.computeIfAbsent(row.frameId(), id -> new Pair(id, row.frame(), new ArrayList<>()))
+                    .versions()
+                    .add(onPage(row));
+        }
+        return List.copyOf(pairs.values());
+    }
+
+    private static ReturnOnPage onPage(RunService.Version row) {
+        Path file = Path.of(row.path());
+        boolean discarded = row.state().equals("discarded");
+        boolean there = !discarded && Files.exists(file);
+        String where;
+        if (discarded) {
+            where = "discarded";
+        } else if (!there) {
+            where = "■ not where it was put";
+        } else if (row.pickedUp()) {
+            where = "picked up: " + file.getParent();
+        } else {
+            where = switch (row.destination()) {
+                case Destinations.INBOX -> "waits in the inbox";
+                case Destinations.BESIDE -> "beside its original";
+                default -> "in " + file.getParent();
+            };
+        }
+        return new ReturnOnPage(
+                row.id(),
+                row.version(),
+                row.form(),
+                row.state(),
+                file.getFileName().toString(),
+                row.sizeBytes(),
+                row.noiseLeft(),
+                ReturnOnPage.inWords(ResolvedSettings.ofJson(row.settings())),
+                where,
+                there);
+    }
+
+    /** Keeps one version of a frame and moves the others out of the way; the original is never touched. */
+    void keep(long itemId) {
+        long frame = runs.item(itemId).frameId();
+        int left = 0;
+        for (RunService.Version other : runs.versionsOf(frame)) {
+            if (other.id() != itemId && other.state().equals("returned") && !runs.discardOne(other.id())) {
+                left++;
+            }
+        }
+        if (left > 0) {
+            throw new NotPossibleException(left + (left == 1 ? " version was" : " versions were")
+                    + " left alone: not where it was put, or changed since.");
+        }
+    }
+
+    void bringBackAll(long frameId) {
+        for (RunService.Version version : runs.versionsOf(frameId)) {
+            if (version.state().equals("discarded")) {
+                bringBack(version.id());
+            }
+        }
+    }
+
+    void discard(long itemId) {
+        if (!runs.discardOne(itemId)) {
+            throw new NotPossibleException(
+                    "This return was left alone: it is not where it was put, or was changed since.");
+        }
+    }
+
+    void bringBack(long itemId) {
+        if (!runs.bringBackOne(itemId)) {
+            throw new NotPossibleException("This return was not put back: its name is taken, or the file is gone.");
+        }
+    }
+}

@@ -1,0 +1,48 @@
+package org.rainsieve.web.catalogue;
+
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.List;
+import java.util.Map;
+import org.rainsieve.web.run.RunService;
+import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
+import org.springframework.dao.DataAccessException;
+import org.springframework.scheduling.annotation.Scheduled;
+import org.springframework.stereotype.Component;
+
+/** Notices which returns a catalogue has moved out of its inbox: they are not missing, they have arrived. */
+@Component
+@ConditionalOnWebApplication
+class PickUps {
+    private final RunService runs;
+    private final CatalogueClient catalogue;
+
+    PickUps(RunService runs, CatalogueClient catalogue) {
+        this.runs = runs;
+        this.catalogue = catalogue;
+    }
+
+    @Scheduled(fixedDelay = 2_000, initialDelay = 3_000)
+    void look() {
+        if (!catalogue.setUp()) {
+            return;
+        }
+        try {
+            List<RunService.InInbox> gone = runs.inInbox().stream()
+                    .filter(item -> !Files.exists(Path.of(item.path())))
+                    .toList();
+            if (gone.isEmpty()) {
+                return;
+            }
+            Map<String, Path> held = catalogue.held();
+            for (RunService.InInbox item : gone) {
+                Path place = held.get(item.hash());
+                if (place != null && place.toFile().length() == item.sizeBytes()) {
+                    runs.pickedUp(item.id(), place);
+                }
+            }
+        } catch (DataAccessException e) {
+            // Looked again in a while.
+        }
+    }
+}

@@ -1,0 +1,55 @@
+package org.rainsieve.web.catalogue;
+
+import java.util.Locale;
+import org.rainsieve.pipeline.ResolvedSettings;
+import org.rainsieve.web.run.ReturnForm;
+
+/**
+ * A version of a frame as the Catalogue page lists it.
+ *
+ * @param where in words
+ * @param there whether its file lies where it should
+ */
+public record ReturnOnPage(
+        long id,
+        int version,
+        ReturnForm form,
+        String state,
+        String name,
+        Long sizeBytes,
+        Double noiseLeft,
+        String settings,
+        String where,
+        boolean there) {
+
+    public boolean discarded() {
+        return "discarded".equals(state);
+    }
+
+    /** What it was made with, so that versions can be told apart. */
+    static String inWords(ResolvedSettings settings) {
+        StringBuilder words = new StringBuilder();
+        words.append(
+                settings.denoise().on()
+                        ? String.format(
+                                Locale.ROOT,
+                                "%s · grain %.0f\u00a0%% · colour noise %.0f\u00a0%%",
+                                settings.denoise().method(),
+                                settings.denoise().grainKeptPercent(),
+                                settings.denoise().colourNoiseKeptPercent())
+                        : "denoise off");
+        if (!settings.sharpen().idle()) {
+            words.append(" · sharpen");
+        }
+        if (!settings.optics().idle()) {
+            words.append(" · optics");
+        }
+        if (!settings.crop().idle()) {
+            words.append(" · crop");
+        }
+        if (settings.enlarge().on()) {
+            words.append(" · enlarge");
+        }
+        return words.toString();
+    }
+}
