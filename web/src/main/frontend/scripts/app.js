@@ -205,6 +205,15 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 
+  // Whether a return was made by what is installed now.
+  Alpine.data("made", () => ({
+    words: "",
+    async init() {
+      const answer = await fetch("/returns/" + this.$root.dataset.id + "/made");
+      if (answer.ok) this.words = (await answer.json()).words;
+    },
+  }));
+
   // A form that is sent with its first change.
   Alpine.data("atOnce", () => ({
     init() { this.$root.addEventListener("change", () => this.$root.requestSubmit()); },

@@ -240,7 +240,8 @@ final class SpeedBenchmark {
                 "original.dng",
                 "<x/>",
                 16,
-                16)) {
+                16,
+                null)) {
             for (int y = 0; y < HEIGHT; y += 1024) {
                 int rows = Math.min(1024, HEIGHT - y);
                 short[] band = new short[rows * WIDTH * 3];

@@ -26,6 +26,9 @@ public final class LinearDngFile implements PixelSource, AutoCloseable {
     private final int height;
     private final long[] offsets;
     private final long[] counts;
+    /** Where the levels of a compact file lie; null for files that have them all. */
+    private final int[] levels;
+
     private final ConcurrentHashMap<Integer, short[]> recent = new ConcurrentHashMap<>();
 
     private LinearDngFile(FileChannel channel, TiffDirectory main, TiffDirectory image) throws RefusedException {
@@ -36,6 +39,11 @@ public final class LinearDngFile implements PixelSource, AutoCloseable {
         height = (int) image.number(Tag.IMAGE_LENGTH, 0);
         offsets = longs(image.numbers(Tag.TILE_OFFSETS));
         counts = longs(image.numbers(Tag.TILE_BYTE_COUNTS));
+        double[] table = image.numbers(Tag.LINEARIZATION_TABLE);
+        levels = table.length == 0 ? null : new int[table.length];
+        for (int i = 0; i < table.length; i++) {
+            levels[i] = (int) table[i];
+        }
         int tiles = across() * ((height + LinearDngWriter.TILE - 1) / LinearDngWriter.TILE);
         if (width < 1 || height < 1 || offsets.length != tiles || counts.length != tiles) {
             throw new RefusedException("The return's list of tiles does not fit its size: the file is damaged.");
@@ -124,7 +132,13 @@ public final class LinearDngFile implements PixelSource, AutoCloseable {
         if (decoded.width() != size || decoded.height() != size || decoded.components() != 3) {
             throw new RefusedException("A tile of the return has a wrong size: the file is damaged.");
         }
-        return decoded.samples();
+        short[] samples = decoded.samples();
+        if (levels != null) {
+            for (int i = 0; i < samples.length; i++) {
+                samples[i] = (short) levels[Math.min(levels.length - 1, samples[i] & 0xffff)];
+            }
+        }
+        return samples;
     }
 
     @Override

@@ -52,6 +52,7 @@ public final class LinearDngWriter implements AutoCloseable {
     }
 
     private final FileChannel channel;
+    private final CompactScale compact;
     private final Placement placement;
     private final int width;
     private final int height;
@@ -69,6 +70,7 @@ public final class LinearDngWriter implements AutoCloseable {
     private long at;
     private int nextRow;
 
+    /** @param compact null for every level that 16 bits have */
     public LinearDngWriter(
             Path file,
             int width,
@@ -80,8 +82,10 @@ public final class LinearDngWriter implements AutoCloseable {
             String originalName,
             String xmp,
             int previewWidth,
-            int previewHeight)
+            int previewHeight,
+            CompactScale compact)
             throws IOException {
+        this.compact = compact;
         this.placement = placement;
         this.width = width;
         this.height = height;
@@ -117,12 +121,13 @@ public final class LinearDngWriter implements AutoCloseable {
     /**
      * Writes the next rows: a multiple of {@value #TILE} of them, or all that are left.
      *
-     * @param samples rows · width · 3 interleaved samples
+     * @param linear rows · width · 3 interleaved samples
      */
-    public void writeBand(short[] samples, int rows) throws IOException {
+    public void writeBand(short[] linear, int rows) throws IOException {
         if (nextRow % TILE != 0 || (rows % TILE != 0 && nextRow + rows != height)) {
             throw new IllegalArgumentException("A band must be whole tiles high");
         }
+        short[] samples = compact == null ? linear : compact.codes(linear);
         int down = (rows + TILE - 1) / TILE;
         byte[][] parts = new byte[across() * down][];
         IntStream.range(0, parts.length).parallel().forEach(i -> parts[i] = tile(samples, rows, i));
@@ -238,6 +243,14 @@ public final class LinearDngWriter implements AutoCloseable {
         image.put(TiffField.ofLongs(Tag.TILE_BYTE_COUNTS, counts));
         image.put(TiffField.ofShorts(Tag.BLACK_LEVEL, BLACK, BLACK, BLACK));
         image.put(TiffField.ofLongs(Tag.WHITE_LEVEL, WHITE, WHITE, WHITE));
+        if (compact != null) {
+            short[] table = compact.table();
+            int[] values = new int[table.length];
+            for (int i = 0; i < values.length; i++) {
+                values[i] = table[i] & 0xffff;
+            }
+            image.put(TiffField.ofShorts(Tag.LINEARIZATION_TABLE, values));
+        }
         image.put(TiffField.ofDoubles(Tag.NOISE_PROFILE, measured.noiseProfile()));
         image.put(TiffField.ofRationals(
                 Tag.NOISE_REDUCTION_APPLIED,

@@ -77,6 +77,11 @@ public record ResolvedSettings(
         return JSON.writeValueAsString(this);
     }
 
+    /** The same to be made by what is installed now. */
+    public ResolvedSettings madeNow() {
+        return new ResolvedSettings(SCHEMA, ENGINE, model, ei, noise, denoise, defects, sharpen, optics, crop, enlarge);
+    }
+
     public static ResolvedSettings ofJson(String json) {
         return JSON.readValue(json, ResolvedSettings.class);
     }

@@ -10,6 +10,7 @@ import java.util.function.DoubleConsumer;
 import java.util.stream.IntStream;
 import org.rainsieve.crop.CropSettings;
 import org.rainsieve.denoise.DenoisedTile;
+import org.rainsieve.dng.CompactScale;
 import org.rainsieve.dng.LinearDngWriter;
 import org.rainsieve.dng.OpenedFrame;
 import org.rainsieve.dng.Tag;
@@ -53,6 +54,28 @@ public final class ReturnWriter {
             Cancel cancel,
             DoubleConsumer progress)
             throws IOException, RefusedException {
+        return write(
+                frame, originalName, originalSha256, settings, defects, version, file, false, cache, cancel, progress);
+    }
+
+    /**
+     * The same.
+     *
+     * @param compact with no more levels than the noise that is left deserves
+     */
+    public static Written write(
+            OpenedFrame frame,
+            String originalName,
+            String originalSha256,
+            ResolvedSettings settings,
+            DefectMap defects,
+            int version,
+            Path file,
+            boolean compact,
+            TileCache cache,
+            Cancel cancel,
+            DoubleConsumer progress)
+            throws IOException, RefusedException {
         Steps steps = Steps.of(frame, originalSha256, settings, defects, cache, cancel);
         PixelSource result = steps.result();
         int width = result.width();
@@ -71,7 +94,8 @@ public final class ReturnWriter {
                 originalName,
                 xmp(frame, originalName, originalSha256, settings, version),
                 small.width(),
-                small.height())) {
+                small.height(),
+                compact ? scale(settings) : null)) {
             int across = (width + DenoiseStep.TILE - 1) / DenoiseStep.TILE;
             int down = (height + DenoiseStep.TILE - 1) / DenoiseStep.TILE;
             int measured = 0;
@@ -117,6 +141,14 @@ public final class ReturnWriter {
                     width,
                     height);
         }
+    }
+
+    private static CompactScale scale(ResolvedSettings settings) {
+        boolean on = settings.denoise().on();
+        return new CompactScale(
+                settings.noise(),
+                on ? settings.denoise().grainKeptPercent() / 100 : 1,
+                on ? settings.denoise().colourNoiseKeptPercent() / 100 : 1);
     }
 
     /**

@@ -83,6 +83,25 @@ public record Glance(
         }
     }
 
+    /** The XMP packet of a DNG, TIFF or JPEG; empty without one. */
+    public static byte[] packet(Path file) throws IOException, RefusedException {
+        try (FileBytes bytes = FileBytes.open(file)) {
+            return packet(bytes, FileKind.of(bytes));
+        } catch (UncheckedIOException e) {
+            throw e.getCause();
+        }
+    }
+
+    private static byte[] packet(FileBytes file, FileKind kind) {
+        return kind == FileKind.JPEG
+                ? jpegPacket(file)
+                : EmbeddedTags.chain(file)
+                        .get(0)
+                        .field(Tag.XMP)
+                        .map(TiffField::bytes)
+                        .orElse(new byte[0]);
+    }
+
     static boolean isOwnJpeg(FileBytes file) {
         return isOwn(jpegPacket(file));
     }

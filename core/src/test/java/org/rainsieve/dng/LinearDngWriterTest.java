@@ -35,7 +35,8 @@ class LinearDngWriterTest {
                 "original.dng",
                 "<x/>",
                 10,
-                9);
+                9,
+                null);
     }
 
     private static final LinearDngWriter.Preview PREVIEW =

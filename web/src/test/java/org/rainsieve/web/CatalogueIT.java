@@ -20,6 +20,7 @@ import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
+import org.rainsieve.dng.LinearDngFile;
 import org.rainsieve.pipeline.ReturnVerifier;
 import org.rainsieve.raw.RawOpener;
 import org.rainsieve.scene.PlainFrames;
@@ -90,12 +91,23 @@ class CatalogueIT {
         }
     }
 
-    private static void run(long shoot, String destination, String forms) {
-        long run = LiveApplication.idOf(application.post(
-                "/runs", Map.of("shoot", Long.toString(shoot), "destination", destination, "forms", forms)));
+    private static short[] tile(Path file) throws Exception {
+        try (LinearDngFile opened = LinearDngFile.open(file)) {
+            return opened.tile(0);
+        }
+    }
+
+    private static void finished(long run) {
         LiveApplication.await(
                 "run " + run, () -> application.get("/runs/" + run).body().contains("data-standing>finished<"));
         assertThat(application.get("/runs/" + run).body()).doesNotContain("■ failed");
+    }
+
+    private static long run(long shoot, String destination, String forms) {
+        long run = LiveApplication.idOf(application.post(
+                "/runs", Map.of("shoot", Long.toString(shoot), "destination", destination, "forms", forms)));
+        finished(run);
+        return run;
     }
 
     private static long files(Path below, String ending) throws IOException {
@@ -145,6 +157,26 @@ class CatalogueIT {
                 .contains(
                         "2</span> originals with returns",
                         "in " + folder.toRealPath().resolve("tree"));
+        // Made again from what it says of itself: a third version with the same pixels; and the whole run once more,
+        // compact.
+        assertThat(application
+                        .get("/returns/" + version(page, "a-denoise-2.dng") + "/made")
+                        .body())
+                .contains("\"engine\":\"Rain Sieve", "\"words\":\"\"");
+        long again = LiveApplication.idOf(
+                application.post("/returns/" + version(page, "a-denoise-2.dng") + "/again", Map.of()));
+        finished(again);
+        Path tree = folder.resolve("tree/photos/mere/deep");
+        assertThat(tile(tree.resolve("a-denoise-3.dng"))).isEqualTo(tile(tree.resolve("a-denoise-2.dng")));
+        long compact = run(shoot, "mirror", "COMPACT");
+        long repeated = LiveApplication.idOf(application.post("/runs/" + compact + "/repeat", Map.of()));
+        finished(repeated);
+        assertThat(tree.resolve("a-denoise-2-compact.dng")).exists();
+        assertThat(Files.size(tree.resolve("b-denoise-compact.dng")))
+                .isLessThan(Files.size(tree.resolve("b-denoise-2.dng")) * 3 / 4);
+        for (long done : new long[] {again, compact, repeated}) {
+            application.post("/runs/" + done + "/discard", Map.of());
+        }
         // Keep the second version: the others go out of the way, wherever the catalogue has put them, and come back.
         String second = version(page, "a-denoise-2.dng");
         String first = version(page, "a-denoise.dng");
@@ -156,7 +188,8 @@ class CatalogueIT {
                         .statusCode())
                 .isEqualTo(302);
         page = application.get("/catalogue?shoot=" + shoot).body();
-        assertThat(page.split(">discarded<", -1)).hasSize(3);
+        // Two of the first run, the third version and two compact ones of this frame, and the compact ones of the other.
+        assertThat(page.split(">discarded<", -1)).hasSize(8);
         assertThat(asked("/pictures").split("sha256\"")).hasSize(3);
         assertThat(folder.resolve("tree/photos/mere/deep/a-denoise-2.dng")).exists();
         assertThat(application

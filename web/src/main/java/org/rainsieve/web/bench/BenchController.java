@@ -25,7 +25,9 @@ import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.ResponseBody;
 import tools.jackson.databind.json.JsonMapper;
 
 /** Before and after of one return, and the regions that the viewer shows, which a worker renders. */
@@ -69,6 +71,46 @@ class BenchController {
         return "compare";
     }
 
+    /**
+     * Whether a return was made by what is installed now.
+     *
+     * @param words empty when it was
+     */
+    record Made(String engine, String words) {}
+
+    private record Told(String engine, String settings, String originalSha256) {}
+
+    private Told told(long item) throws InterruptedException {
+        Pictures.Answer answer = pictures.made(item);
+        if (!answer.ok()) {
+            throw new NotPossibleException(answer.words());
+        }
+        Told told = JSON.readValue(answer.body(), Told.class);
+        if (told.settings().isEmpty()) {
+            throw new NotPossibleException(
+                    "This return no longer says how it was made; another program has changed it.");
+        }
+        return told;
+    }
+
+    @GetMapping("/returns/{item}/made")
+    @ResponseBody
+    Made made(@PathVariable long item) throws InterruptedException {
+        Told told = told(item);
+        return new Made(
+                told.engine(),
+                told.engine().equals(ResolvedSettings.ENGINE)
+                        ? ""
+                        : "made by " + told.engine() + "; " + ResolvedSettings.ENGINE
+                                + " may make it a little differently, as a new version");
+    }
+
+    @PostMapping("/returns/{item}/again")
+    String again(@PathVariable long item) throws InterruptedException {
+        Told told = told(item);
+        return "redirect:/runs/" + runs.again(item, told.settings(), told.originalSha256());
+    }
+
     /** The return itself, for shoots whose folder the photographer does not see. */
     @GetMapping("/returns/{item}/file")
     ResponseEntity<Resource> download(@PathVariable long item) {
@@ -80,7 +122,7 @@ class BenchController {
         return ResponseEntity.ok()
                 .contentType(
                         switch (row.form()) {
-                            case DNG -> MediaType.parseMediaType("image/x-adobe-dng");
+                            case DNG, COMPACT -> MediaType.parseMediaType("image/x-adobe-dng");
                             case TIFF -> MediaType.parseMediaType("image/tiff");
                             case JPEG -> MediaType.IMAGE_JPEG;
                         })

@@ -67,6 +67,11 @@ public class Pictures {
         return ask("frame=" + frame + "&" + View.region(x, y, w, h, lift).query(), settings);
     }
 
+    /** What a return says of how it was made, as JSON. */
+    Answer made(long item) throws InterruptedException {
+        return ask("item=" + item + "&kind=made", "");
+    }
+
     /** What a worker tells of a frame, as JSON: {@code spots}, or {@code figures} of a region. */
     public Answer told(long frame, String kind, int x, int y, int w, int h, String settings)
             throws InterruptedException {

@@ -16,7 +16,7 @@ public record Forecast(
         int frames, double megapixels, Double seconds, long bytes, long freeBytes, int workers, boolean enlarged) {
     /** Of a linear DNG with a fifth of its grain kept, in lossless JPEG, and of a TIFF and a JPEG: as measured on the demo. */
     private static final Map<ReturnForm, Double> USUAL_BYTES_PER_PIXEL =
-            Map.of(ReturnForm.DNG, 3.9, ReturnForm.TIFF, 5.0, ReturnForm.JPEG, 0.6);
+            Map.of(ReturnForm.DNG, 3.9, ReturnForm.COMPACT, 2.0, ReturnForm.TIFF, 5.0, ReturnForm.JPEG, 0.6);
 
     /** A return that was made. */
     record Made(String method, ReturnForm form, double megapixels, double seconds, long bytes) {}

@@ -5,6 +5,7 @@ import org.rainsieve.delivery.DeliverySettings;
 /** What a return is written as. */
 public enum ReturnForm {
     DNG(".dng", "linear DNG"),
+    COMPACT("-compact.dng", "compact linear DNG"),
     TIFF(".tif", "16-bit TIFF"),
     JPEG(".jpg", "JPEG");
 
@@ -14,6 +15,11 @@ public enum ReturnForm {
     ReturnForm(String ending, String title) {
         this.ending = ending;
         this.title = title;
+    }
+
+    /** Whether it is a linear DNG that anything else can be made of. */
+    public boolean linear() {
+        return this == DNG || this == COMPACT;
     }
 
     public String ending() {

@@ -125,6 +125,9 @@ class RunController {
             case "resume" -> runs.resume(id);
             case "stop" -> runs.stop(id);
             case "retry" -> runs.retryFailed(id);
+            case "repeat" -> {
+                return "redirect:/runs/" + runs.repeat(id);
+            }
             case "discard" -> runs.discard(id);
             case "bring-back" -> runs.bringBack(id);
             default -> throw new org.rainsieve.web.setup.NotFoundException("There is no such action.");

@@ -23,6 +23,23 @@ class RunRepository {
         return keys.getKey().longValue();
     }
 
+    /** A new run with the destination and forms of another, without items yet. */
+    long copyRun(long runId) {
+        var keys = new org.springframework.jdbc.support.GeneratedKeyHolder();
+        db.sql("""
+                        INSERT INTO run (shoot_id, destination, even_grain, enlarge, delivery)
+                        SELECT shoot_id, destination, even_grain, enlarge, delivery FROM run WHERE id = ?
+                        """).param(runId).update(keys);
+        return keys.getKey().longValue();
+    }
+
+    void copyItems(long from, long to) {
+        db.sql("""
+                        INSERT INTO item (run_id, frame_id, form, settings)
+                        SELECT ?, frame_id, form, settings FROM item WHERE run_id = ? ORDER BY id
+                        """).params(to, from).update();
+    }
+
     void addItem(long runId, long frameId, ReturnForm form, String settings) {
         db.sql("INSERT INTO item (run_id, frame_id, form, settings) VALUES (?, ?, ?, ?)")
                 .params(runId, frameId, form.name(), settings)

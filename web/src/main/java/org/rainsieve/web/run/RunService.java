@@ -351,6 +351,43 @@ public class RunService {
         repository.stop(runId);
     }
 
+    /** Starts the same run again: the same frames with the same settings, whatever the camera book says by now. */
+    @Transactional
+    public long repeat(long runId) {
+        if (run(runId).open()) {
+            throw new NotPossibleException("This run is not finished yet. Wait for its end, or stop it first.");
+        }
+        long copy = repository.copyRun(runId);
+        repository.copyItems(runId, copy);
+        return copy;
+    }
+
+    /**
+     * Makes one return anew from the settings that it carries, as a new version.
+     *
+     * @param settings as JSON
+     * @param originalSha256 of the original that it was made from
+     */
+    @Transactional
+    public long again(long itemId, String settings, String originalSha256) {
+        ItemRow item = item(itemId);
+        FrameForWork frame = shoots.frame(item.frameId());
+        if (!originalSha256.equals(frame.sha256())) {
+            throw new NotPossibleException(
+                    "This return was made from another original than the one that lies there now, so it cannot be made again.");
+        }
+        String now;
+        try {
+            now = ResolvedSettings.ofJson(settings).madeNow().toJson();
+        } catch (IllegalArgumentException e) {
+            throw new NotPossibleException(
+                    "The settings in this return cannot be read by this version of Rain Sieve, so it cannot be made again.");
+        }
+        long run = repository.copyRun(item.runId());
+        repository.addItem(run, item.frameId(), item.form(), now);
+        return run;
+    }
+
     /** Moves all returns of an ended run out of the way; originals are never touched. */
     public void discard(long runId) {
         if (run(runId).open()) {

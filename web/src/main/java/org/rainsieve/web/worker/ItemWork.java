@@ -98,7 +98,7 @@ final class ItemWork {
             int version = item.version() != null ? item.version() : runs.nextVersion(item);
             ReturnNames.name(frame.name(), version, item.form().ending());
             temporary = Publisher.temporary(item, folder);
-            boolean developed = item.form() != ReturnForm.DNG;
+            boolean developed = !item.form().linear();
             Path linear = developed ? linear(temporary) : temporary;
             ReturnWriter.Written written = write(item, frame, opened, settings, version, linear);
             String hash =
@@ -201,6 +201,7 @@ final class ItemWork {
                         defects,
                         version,
                         file,
+                        item.form() == ReturnForm.COMPACT,
                         cache,
                         cancel,
                         share -> {

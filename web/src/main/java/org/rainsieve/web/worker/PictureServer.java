@@ -23,6 +23,7 @@ import org.rainsieve.crop.CropSettings;
 import org.rainsieve.delivery.Delivery;
 import org.rainsieve.delivery.DeliverySettings;
 import org.rainsieve.dng.LinearDngFile;
+import org.rainsieve.dng.Xmp;
 import org.rainsieve.frame.PixelSource;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.RefusedException;
@@ -34,6 +35,7 @@ import org.rainsieve.pipeline.ReducedPicture;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.Steps;
 import org.rainsieve.pipeline.TileCache;
+import org.rainsieve.raw.Glance;
 import org.rainsieve.raw.RawOpener;
 import org.rainsieve.strip.CellFigures;
 import org.rainsieve.strip.Spot;
@@ -41,7 +43,6 @@ import org.rainsieve.strip.SpotFinder;
 import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.files.SharedDecoder;
 import org.rainsieve.web.run.ItemRow;
-import org.rainsieve.web.run.ReturnForm;
 import org.rainsieve.web.run.RunService;
 import org.rainsieve.web.setup.NotFoundException;
 import org.rainsieve.web.shoot.FrameForWork;
@@ -143,7 +144,7 @@ final class PictureServer implements AutoCloseable {
     /** A copy of a return as TIFF or JPEG, made in a file of its own and sent from there. */
     private void deliver(HttpExchange exchange, long item) throws IOException, RefusedException, DeliveryException {
         ItemRow row = runs.item(item);
-        if (row.form() != ReturnForm.DNG) {
+        if (!row.form().linear()) {
             throw new DeliveryException("Copies are made from linear DNGs, and this return is a "
                     + row.form().title() + " already.");
         }
@@ -184,6 +185,9 @@ final class PictureServer implements AutoCloseable {
             return regionOfFrame(query, ResolvedSettings.ofJson(new String(body, StandardCharsets.UTF_8)));
         }
         ItemRow item = runs.item(Long.parseLong(query.get("item")));
+        if ("made".equals(query.get("kind"))) {
+            return JSON.writeValueAsBytes(made(item));
+        }
         String which = query.getOrDefault("which", "after");
         double lift = Double.parseDouble(query.getOrDefault("lift", "0"));
         RawOpener.Opened opened = opened(item.path());
@@ -193,7 +197,7 @@ final class PictureServer implements AutoCloseable {
         Planes planes = new Planes(regionOf(query), 3);
         if ("before".equals(which)) {
             fill(steps(opened, item).plain(), planes);
-        } else if (item.form() != ReturnForm.DNG) {
+        } else if (!item.form().linear()) {
             // What it was developed from: only linear values can be looked at like a frame.
             fill(steps(opened, item).result(), planes);
         } else {
@@ -202,6 +206,17 @@ final class PictureServer implements AutoCloseable {
             }
         }
         return png(opened, lift, planes);
+    }
+
+    /** What a return says of how it was made. */
+    private record Made(String engine, String settings, String originalSha256) {}
+
+    private static Made made(ItemRow item) throws IOException, RefusedException {
+        byte[] packet = Glance.packet(Path.of(item.finalPath()));
+        return new Made(
+                Xmp.property(packet, "Engine"),
+                Xmp.property(packet, "Settings"),
+                Xmp.property(packet, "OriginalSha256"));
     }
 
     private static byte[] png(RawOpener.Opened opened, double lift, Planes planes) {
@@ -315,7 +330,7 @@ final class PictureServer implements AutoCloseable {
     private byte[] overview(ItemRow item, String which, double lift, RawOpener.Opened opened)
             throws IOException, RefusedException {
         ReducedPicture picture;
-        if ("before".equals(which) || item.form() != ReturnForm.DNG) {
+        if ("before".equals(which) || !item.form().linear()) {
             picture = steps(opened, item).draft(Draft.of(opened.frame().capture(), OVERVIEW_EDGE));
         } else {
             try (LinearDngFile file = LinearDngFile.open(Path.of(item.finalPath()))) {
