@@ -205,6 +205,20 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 
+  // A pattern for names, with what it makes of the shoot's first frame.
+  Alpine.data("naming", () => ({
+    example: "", problem: "", asked: 0,
+    init() { this.ask(); },
+    async ask() {
+      const number = ++this.asked;
+      const answer = await fetch("/shoots/" + this.$root.dataset.shoot + "/name?pattern=" + encodeURIComponent(this.$refs.pattern.value));
+      const body = answer.ok ? await answer.json() : new DOMParser().parseFromString(await answer.text(), "text/html").querySelector("[data-sentence]");
+      if (number !== this.asked) return;
+      this.problem = answer.ok ? "" : "■ " + (body ? body.textContent : "no example now");
+      this.example = answer.ok ? body.name : "";
+    },
+  }));
+
   // Whether a return was made by what is installed now.
   Alpine.data("made", () => ({
     words: "",

@@ -188,7 +188,8 @@ class CatalogueIT {
                         .statusCode())
                 .isEqualTo(302);
         page = application.get("/catalogue?shoot=" + shoot).body();
-        // Two of the first run, the third version and two compact ones of this frame, and the compact ones of the other.
+        // Two of the first run, the third version and two compact ones of this frame, and the compact ones of the
+        // other.
         assertThat(page.split(">discarded<", -1)).hasSize(8);
         assertThat(asked("/pictures").split("sha256\"")).hasSize(3);
         assertThat(folder.resolve("tree/photos/mere/deep/a-denoise-2.dng")).exists();

@@ -273,7 +273,8 @@ public final class ProcessCommand {
 
     private String publish(String originalName, Path temporary) throws IOException {
         for (int version = 1; ; version++) {
-            String name = ReturnNames.name(originalName, version, ".dng");
+            String name = ReturnNames.of(null, new ReturnNames.Frame(originalName, "", null, null))
+                    .name(version, ".dng");
             try {
                 Files.createLink(to.resolve(name), temporary);
                 return name;

@@ -83,6 +83,13 @@ class RunController {
                 shoot, enlarge(enlargeBy, enlargeValue, ppi, EnlargeSettings.Edges.NATURAL, false, 0), forms);
     }
 
+    /** An example of a name, asked for while a pattern is typed. */
+    @GetMapping("/shoots/{shoot}/name")
+    @ResponseBody
+    Map<String, String> name(@PathVariable long shoot, @RequestParam String pattern) {
+        return Map.of("name", runs.nameExample(shoot, pattern));
+    }
+
     @PostMapping("/runs")
     String start(
             @RequestParam long shoot,
@@ -98,7 +105,8 @@ class RunController {
             @RequestParam(defaultValue = "SRGB") DeliverySpace space,
             @RequestParam(defaultValue = "300") double deliveryPpi,
             @RequestParam(defaultValue = "90") int quality,
-            @RequestParam(defaultValue = "0") int longEdge) {
+            @RequestParam(defaultValue = "0") int longEdge,
+            @RequestParam(defaultValue = "") String naming) {
         EnlargeSettings enlarge = enlarge(enlargeBy, enlargeValue, ppi, edges, blockEdges, outputBite);
         DeliverySettings delivery;
         try {
@@ -106,7 +114,7 @@ class RunController {
         } catch (IllegalArgumentException e) {
             throw new NotPossibleException(e.getMessage() + ". No run was started.");
         }
-        return "redirect:/runs/" + runs.start(shoot, destination, evenGrain, enlarge, forms, delivery);
+        return "redirect:/runs/" + runs.start(shoot, destination, evenGrain, enlarge, forms, delivery, naming);
     }
 
     @GetMapping("/runs/{id}")

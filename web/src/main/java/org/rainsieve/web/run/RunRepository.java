@@ -15,10 +15,11 @@ class RunRepository {
         this.db = db;
     }
 
-    long addRun(long shootId, String destination, boolean evenGrain, String enlarge, String delivery) {
+    long addRun(long shootId, String destination, boolean evenGrain, String enlarge, String delivery, String naming) {
         var keys = new org.springframework.jdbc.support.GeneratedKeyHolder();
-        db.sql("INSERT INTO run (shoot_id, destination, even_grain, enlarge, delivery) VALUES (?, ?, ?, ?, ?)")
-                .params(shootId, destination, evenGrain, enlarge, delivery)
+        db.sql(
+                        "INSERT INTO run (shoot_id, destination, even_grain, enlarge, delivery, naming) VALUES (?, ?, ?, ?, ?, ?)")
+                .params(shootId, destination, evenGrain, enlarge, delivery, naming)
                 .update(keys);
         return keys.getKey().longValue();
     }
@@ -27,8 +28,8 @@ class RunRepository {
     long copyRun(long runId) {
         var keys = new org.springframework.jdbc.support.GeneratedKeyHolder();
         db.sql("""
-                        INSERT INTO run (shoot_id, destination, even_grain, enlarge, delivery)
-                        SELECT shoot_id, destination, even_grain, enlarge, delivery FROM run WHERE id = ?
+                        INSERT INTO run (shoot_id, destination, even_grain, enlarge, delivery, naming)
+                        SELECT shoot_id, destination, even_grain, enlarge, delivery, naming FROM run WHERE id = ?
                         """).param(runId).update(keys);
         return keys.getKey().longValue();
     }
@@ -202,7 +203,7 @@ class RunRepository {
             if (taken == 1) {
                 return db.sql("""
                                 SELECT i.id, i.run_id, i.frame_id, i.attempt, i.settings, i.version, i.final_path, i.hash,
-                                       r.destination, i.form, r.delivery
+                                       r.destination, i.form, r.delivery, r.naming
                                 FROM item i JOIN run r ON r.id = i.run_id WHERE i.id = ?
                                 """).param(candidate.id).query(TakenItem.class).optional();
             }

@@ -33,6 +33,7 @@ import org.rainsieve.raw.JpegTraces;
 import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.files.Destinations;
 import org.rainsieve.web.files.Discarded;
+import org.rainsieve.web.files.ReturnNames;
 import org.rainsieve.web.lens.LensService;
 import org.rainsieve.web.setup.NotFoundException;
 import org.rainsieve.web.setup.NotPossibleException;
@@ -84,6 +85,7 @@ public class RunService {
      *
      * @param forms of which each frame gets a return; TIFFs that were handed over come back as TIFFs whatever they are
      * @param delivery for forms other than linear DNG
+     * @param naming pattern of the returns' names, see {@link ReturnNames}; empty for the usual
      * @param enlarge of all of them; what it asks for must be possible for each
      */
     @Transactional
@@ -93,7 +95,8 @@ public class RunService {
             boolean evenGrain,
             EnlargeSettings enlarge,
             Set<ReturnForm> forms,
-            DeliverySettings delivery) {
+            DeliverySettings delivery,
+            String naming) {
         if (!destinations.available().containsKey(destination)) {
             throw new NotPossibleException(
                     "Returns cannot go there. Choose one of the places that the shoot's page offers.");
@@ -106,6 +109,7 @@ public class RunService {
             throw new NotPossibleException(
                     "No frame of this shoot is ready yet. Wait until they are read, or see why they were refused.");
         }
+        frames.forEach(frame -> ReturnNames.of(naming, frame.named()));
         InForce inForce = new InForce(shoots, book);
         List<Planned> planned = new ArrayList<>();
         for (FrameForWork frame : frames) {
@@ -127,7 +131,8 @@ public class RunService {
                 destination,
                 evenGrain,
                 enlarge.on() ? JSON.writeValueAsString(enlarge) : null,
-                JSON.writeValueAsString(delivery));
+                JSON.writeValueAsString(delivery),
+                naming.isBlank() || naming.strip().equals(ReturnNames.USUAL) ? null : naming.strip());
         Map<Long, Integer> qualities = enlarge.blockEdges() ? jpegQualities(shootId) : Map.of();
         Map<String, LensChoice> choices = new HashMap<>();
         for (Planned item : evenGrain ? evened(planned) : planned) {
@@ -154,6 +159,18 @@ public class RunService {
             }
         }
         return run;
+    }
+
+    /** What the first frame of a shoot would be named by a pattern. */
+    public String nameExample(long shootId, String naming) {
+        List<FrameForWork> frames = shoots.readyFrames(shootId);
+        try {
+            return frames.isEmpty()
+                    ? ""
+                    : ReturnNames.of(naming, frames.get(0).named()).name(1, ".dng");
+        } catch (IOException e) {
+            throw new NotPossibleException(e.getMessage());
+        }
     }
 
     /** What the readings of a shoot's JPEGs tell of their compression. */

@@ -14,4 +14,5 @@ public record TakenItem(
         String hash,
         String destination,
         ReturnForm form,
-        String delivery) {}
+        String delivery,
+        String naming) {}

@@ -1,6 +1,7 @@
 package org.rainsieve.web.shoot;
 
 import java.nio.file.Path;
+import org.rainsieve.web.files.ReturnNames;
 
 /**
  * What a worker or a run needs to know about a frame.
@@ -25,7 +26,13 @@ public record FrameForWork(
         Double aperture,
         String ownOptics,
         boolean comesBackAsTiff,
+        String takenAt,
         String steps) {
+
+    /** What the names of its returns can tell. */
+    public ReturnNames.Frame named() {
+        return new ReturnNames.Frame(name, camera == null ? "" : camera, iso, takenAt);
+    }
 
     /** The lens as the camera reported it; empty when it did not. */
     public String reportedLens() {

@@ -96,7 +96,8 @@ final class ItemWork {
                 return;
             }
             int version = item.version() != null ? item.version() : runs.nextVersion(item);
-            ReturnNames.name(frame.name(), version, item.form().ending());
+            ReturnNames names = ReturnNames.of(item.naming(), frame.named());
+            names.name(version, item.form().ending());
             temporary = Publisher.temporary(item, folder);
             boolean developed = !item.form().linear();
             Path linear = developed ? linear(temporary) : temporary;
@@ -106,7 +107,7 @@ final class ItemWork {
             if (developed) {
                 hash = develop(item, frame, opened, linear, temporary);
             }
-            publisher.publish(item, frame.file(), temporary, hash, written);
+            publisher.publish(item, frame.file(), names, temporary, hash, written);
         } catch (Publisher.TakenOverException e) {
             LOG.info("Item {} was taken over by another worker", item.id());
             remove(temporary);

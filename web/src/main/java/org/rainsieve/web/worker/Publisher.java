@@ -138,15 +138,15 @@ final class Publisher {
      * @param temporary a complete, verified and forced file
      * @param hash of its bytes
      */
-    void publish(TakenItem item, Path original, Path temporary, String hash, ReturnWriter.Written written)
+    void publish(
+            TakenItem item, Path original, ReturnNames names, Path temporary, String hash, ReturnWriter.Written written)
             throws IOException, TakenOverException {
         Path folder = folder(item, original);
         long size = Files.size(temporary);
         pausePoint.reach("verified");
         int version = item.version() != null ? item.version() : runs.nextVersion(item);
         while (true) {
-            Path finalPath = folder.resolve(ReturnNames.name(
-                    original.getFileName().toString(), version, item.form().ending()));
+            Path finalPath = folder.resolve(names.name(version, item.form().ending()));
             boolean recorded;
             try {
                 recorded = runs.record(item, version, finalPath.toString(), hash, size, written);

@@ -118,15 +118,46 @@ class FilesTest {
 
     @Test
     void returnsAreNamedAfterTheirOriginalAndTheSteps() throws IOException {
-        assertThat(ReturnNames.name("TN_0147.dng", 1, ".dng")).isEqualTo("TN_0147-denoise.dng");
-        assertThat(ReturnNames.name("TN_0147.dng", 3, ".dng")).isEqualTo("TN_0147-denoise-3.dng");
-        assertThat(ReturnNames.name("no ending", 1, ".dng")).isEqualTo("no ending-denoise.dng");
-        assertThat(ReturnNames.name("v1.2 final.DNG", 1, ".dng")).isEqualTo("v1.2 final-denoise.dng");
+        assertThat(usual("TN_0147.dng", 1)).isEqualTo("TN_0147-denoise.dng");
+        assertThat(usual("TN_0147.dng", 3)).isEqualTo("TN_0147-denoise-3.dng");
+        assertThat(usual("no ending", 1)).isEqualTo("no ending-denoise.dng");
+        assertThat(usual("v1.2 final.DNG", 1)).isEqualTo("v1.2 final-denoise.dng");
         // 255 bytes are the limit, and an umlaut has two.
-        assertThat(ReturnNames.name("x".repeat(243) + ".dng", 1, ".dng")).hasSize(255);
-        assertThatThrownBy(() -> ReturnNames.name("x".repeat(244) + ".dng", 1, ".dng"))
-                .hasMessageContaining("shorter name");
-        assertThatThrownBy(() -> ReturnNames.name("ö".repeat(122) + ".dng", 1, ".dng"))
-                .isInstanceOf(IOException.class);
+        assertThat(usual("x".repeat(243) + ".dng", 1)).hasSize(255);
+        assertThatThrownBy(() -> usual("x".repeat(244) + ".dng", 1)).hasMessageContaining("shorter name");
+        assertThatThrownBy(() -> usual("ö".repeat(122) + ".dng", 1)).isInstanceOf(IOException.class);
+    }
+
+    private static String usual(String original, int version) throws IOException {
+        return ReturnNames.of(null, new ReturnNames.Frame(original, "Ondrel 24", 800, "2026-10-03T21:14:05.25+01:00"))
+                .name(version, ".dng");
+    }
+
+    /** Fields are filled in and cleaned; what would make a return look like an original, or leave its folder, is refused. */
+    @Test
+    void namesFollowAPattern() throws IOException {
+        ReturnNames.Frame frame =
+                new ReturnNames.Frame("TN_0147.dng", "Ondrel 24: a/b", 12800, "2026-10-03T21:14:05.25+01:00");
+        assertThat(ReturnNames.of("{date} {time} {camera} {iso} {name}-{step}{version}", frame)
+                        .name(2, ".dng"))
+                .isEqualTo("2026-10-03 211405 Ondrel 24- a-b 12800 TN_0147-denoise-2.dng");
+        assertThat(ReturnNames.of("{step} {name}", frame).name(3, ".tif")).isEqualTo("denoise TN_0147-3.tif");
+        assertThat(ReturnNames.of("{name}-{step}{version}", new ReturnNames.Frame("a.dng", "", null, null))
+                        .name(1, ".dng"))
+                .isEqualTo("a-denoise.dng");
+        for (String pattern : new String[] {
+            "{name}",
+            "{step}",
+            "../{name}-{step}",
+            "{name}/{step}",
+            "{name}-{step}{owner}",
+            "{name}-{step}{",
+            "{name}-{step}\0",
+            ".{name}-{step}",
+            "{name}-{step}" + "x".repeat(200),
+            "C:{name}-{step}"
+        }) {
+            assertThatThrownBy(() -> ReturnNames.of(pattern, frame)).as(pattern).hasMessageEndingWith(".");
+        }
     }
 }
