@@ -93,8 +93,8 @@ public final class Methods {
     /** @throws RefusedException in plain words when the method cannot be used on mosaics of that pattern */
     public static void checkUse(String name, String modelHash, CfaPattern pattern) throws RefusedException {
         if (!suits(name, pattern) && pattern.equals(CfaPattern.NONE)) {
-            throw new RefusedException("The method " + name + " works on sensor mosaics only. Choose " + QUICK
-                    + " for linear DNGs and rendered pictures.");
+            throw new RefusedException("The method " + name + " works on sensor mosaics only. Choose " + QUICK + " or "
+                    + LEARNED + " for linear DNGs and rendered pictures.");
         }
         if (!suits(name, pattern)) {
             throw new RefusedException(Patch.NOT_FOR_SIX);

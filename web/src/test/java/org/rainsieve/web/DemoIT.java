@@ -252,6 +252,40 @@ class DemoIT {
         assertThat(browser.problems).as("messages on the browser's console").isEmpty();
     }
 
+    /** No serious fault by axe-core (its rules for WCAG 2 A and AA) on any page. */
+    @Test
+    @Order(6)
+    void everyPageIsAccessible() throws IOException {
+        org.junit.jupiter.api.Assumptions.assumeTrue(PICTURES == null);
+        String axe = Files.readString(Path.of("src/main/frontend/node_modules/axe-core/axe.min.js"));
+        openShoot(SHOOT, FRAMES);
+        page.locator("[data-frame]").first().waitFor();
+        String frame = page.locator("[data-frame]").first().getAttribute("data-open");
+        String shoot = page.url().substring(page.url().indexOf("/shoots/"));
+        for (String at : List.of(
+                "/shoots",
+                shoot,
+                frame,
+                frame + "/strip",
+                "/book",
+                "/book?camera=Pilbo%20S",
+                "/runs",
+                "/runs/1",
+                "/returns/1",
+                "/catalogue",
+                "/nowhere")) {
+            page.navigate(application.url(at));
+            page.waitForLoadState();
+            page.waitForTimeout(700);
+            page.evaluate(axe);
+            Object faults =
+                    page.evaluate("async () => (await axe.run(document, { resultTypes: ['violations'] })).violations"
+                            + ".filter((v) => v.impact === 'serious' || v.impact === 'critical')"
+                            + ".map((v) => v.id + ': ' + v.nodes.map((n) => n.target.join(' ')).join(', '))");
+            assertThat((List<?>) faults).as(at).isEmpty();
+        }
+    }
+
     /** The pictures in the documentation show the other shoot, which takes longer to draw. */
     @Test
     @Order(5)
