@@ -13,7 +13,10 @@
   const inset = root.querySelector("[data-inset]");
   const context = canvas.getContext("2d");
   const TILE = 512, MAX_TILES = 200;
-  const state = { left: "", mode: "wipe", zoom: 0, x: width / 2, y: height / 2, edge: 0.5, flipped: false, held: false, lift: 0 };
+  // How the picture is turned to stand upright (TIFF's orientation); all places of the view are those of the turned one.
+  const turn = Number(root.dataset.orientation || 1), lying = turn >= 5;
+  const across = () => (lying ? height : width), down = () => (lying ? width : height);
+  const state = { left: "", mode: "wipe", zoom: 0, x: across() / 2, y: down() / 2, edge: 0.5, flipped: false, held: false, lift: 0 };
   const tiles = new Map(), overviews = {}, shownBefore = new Map();
   let scheduled = false, problem = "";
   // What is asked of the server besides the place: the cards as they stand, or nothing.
@@ -21,8 +24,18 @@
 
   const dpr = () => window.devicePixelRatio || 1;
   const size = () => ({ w: stage.clientWidth, h: stage.clientHeight });
-  const fit = () => Math.min(size().w / width, size().h / height) * dpr();
+  const fit = () => Math.min(size().w / across(), size().h / down()) * dpr();
   const scale = () => (state.zoom === 0 ? fit() : state.zoom); // device pixels per image pixel
+
+  // From the picture's own places to those of the turned one, at a scale: a, b, c, d, e, f of a canvas transform.
+  function turned(s) {
+    const W = Math.round(width * s), H = Math.round(height * s);
+    return [[1, 0, 0, 1, 0, 0], [-1, 0, 0, 1, W, 0], [-1, 0, 0, -1, W, H], [1, 0, 0, -1, 0, H],
+      [0, 1, 1, 0, 0, 0], [0, 1, -1, 0, H, 0], [0, -1, -1, 0, H, W], [0, -1, 1, 0, 0, W]][turn - 1];
+  }
+  const toShown = (x, y) => { const [a, b, c, d, e, f] = turned(1); return [a * x + c * y + e, b * x + d * y + f]; };
+  // The way back: these matrices have columns of length one at right angles.
+  const toPicture = (X, Y) => { const [a, b, c, d, e, f] = turned(1); return [a * (X - e) + b * (Y - f), c * (X - e) + d * (Y - f)]; };
 
   function picture(which) {
     const key = which + state.lift + shapeAsked;
@@ -72,19 +85,22 @@
     context.clip();
     context.imageSmoothingEnabled = s < 1;
     const overview = picture(which);
-    if (overview.complete && overview.naturalWidth) context.drawImage(overview, originX, originY, Math.round(width * s), Math.round(height * s));
+    context.translate(originX, originY);
+    context.transform(...turned(s));
+    if (overview.complete && overview.naturalWidth) context.drawImage(overview, 0, 0, Math.round(width * s), Math.round(height * s));
     // Below 50 % a draft is enough for large frames; of small ones the tiles are few.
     const all = s >= 0.5 || Math.ceil(width / TILE) * Math.ceil(height / TILE) <= 40;
     let exact = all;
     if (all) {
-      const x0 = Math.max(0, Math.floor((left - originX) / s / TILE)), x1 = Math.min(Math.ceil(width / TILE) - 1, Math.floor((left + w - originX) / s / TILE));
-      const y0 = Math.max(0, Math.floor((top - originY) / s / TILE)), y1 = Math.min(Math.ceil(height / TILE) - 1, Math.floor((top + h - originY) / s / TILE));
+      const [ax, ay] = toPicture((left - originX) / s, (top - originY) / s), [bx, by] = toPicture((left + w - originX) / s, (top + h - originY) / s);
+      const x0 = Math.max(0, Math.floor(Math.min(ax, bx) / TILE)), x1 = Math.min(Math.ceil(width / TILE) - 1, Math.floor(Math.max(ax, bx) / TILE));
+      const y0 = Math.max(0, Math.floor(Math.min(ay, by) / TILE)), y1 = Math.min(Math.ceil(height / TILE) - 1, Math.floor(Math.max(ay, by) / TILE));
       for (let ty = y0; ty <= y1; ty++) {
         for (let tx = x0; tx <= x1; tx++) {
           const t = tile(which, tx, ty);
           const stale = !t.ready && t.before;
-          if (stale) context.drawImage(stale, originX + tx * TILE * s, originY + ty * TILE * s, stale.naturalWidth * s, stale.naturalHeight * s);
-          if (t.ready) context.drawImage(t.image, originX + tx * TILE * s, originY + ty * TILE * s, t.image.naturalWidth * s, t.image.naturalHeight * s);
+          if (stale) context.drawImage(stale, tx * TILE * s, ty * TILE * s, stale.naturalWidth * s, stale.naturalHeight * s);
+          if (t.ready) context.drawImage(t.image, tx * TILE * s, ty * TILE * s, t.image.naturalWidth * s, t.image.naturalHeight * s);
           else exact = false;
         }
       }
@@ -159,12 +175,15 @@
   }
 
   function drawInset() {
-    const c = inset.getContext("2d"), s = Math.min(180 / width, 120 / height);
-    inset.width = Math.round(width * s);
-    inset.height = Math.round(height * s);
+    const c = inset.getContext("2d"), s = Math.min(180 / across(), 120 / down());
+    inset.width = Math.round(across() * s);
+    inset.height = Math.round(down() * s);
     inset.hidden = state.zoom === 0;
     const overview = picture("after");
-    if (overview.complete && overview.naturalWidth) c.drawImage(overview, 0, 0, inset.width, inset.height);
+    c.save();
+    c.transform(...turned(s));
+    if (overview.complete && overview.naturalWidth) c.drawImage(overview, 0, 0, Math.round(width * s), Math.round(height * s));
+    c.restore();
     const shown = viewSize();
     c.strokeStyle = "#ffffff";
     c.lineWidth = 1.5;
@@ -173,14 +192,14 @@
 
   function viewSize() {
     const { w, h } = size();
-    const across = state.mode === "pair" ? w / 2 : w;
-    return { w: (across * dpr()) / scale(), h: (h * dpr()) / scale() };
+    const wide = state.mode === "pair" ? w / 2 : w;
+    return { w: (wide * dpr()) / scale(), h: (h * dpr()) / scale() };
   }
 
   function clamp() {
     const shown = viewSize();
-    state.x = shown.w >= width ? width / 2 : Math.min(width - shown.w / 2, Math.max(shown.w / 2, state.x));
-    state.y = shown.h >= height ? height / 2 : Math.min(height - shown.h / 2, Math.max(shown.h / 2, state.y));
+    state.x = shown.w >= across() ? across() / 2 : Math.min(across() - shown.w / 2, Math.max(shown.w / 2, state.x));
+    state.y = shown.h >= down() ? down() / 2 : Math.min(down() - shown.h / 2, Math.max(shown.h / 2, state.y));
   }
 
   function zoomTo(zoom) { state.zoom = zoom; draw(); }
@@ -227,10 +246,11 @@
     const crop = cropShown();
     if (!crop || state.mode === "pair" || state.held) return;
     const s = scale(), x0 = Math.round(W / 2 - state.x * s), y0 = Math.round(H / 2 - state.y * s);
-    const x = x0 + crop.left * width * s, y = y0 + crop.top * height * s, w = crop.width * width * s, h = crop.height * height * s;
+    const [ax, ay] = toShown(crop.left * width, crop.top * height), [bx, by] = toShown((crop.left + crop.width) * width, (crop.top + crop.height) * height);
+    const x = x0 + Math.min(ax, bx) * s, y = y0 + Math.min(ay, by) * s, w = Math.abs(bx - ax) * s, h = Math.abs(by - ay) * s;
     context.fillStyle = "rgb(119 119 119 / .7)";
     context.beginPath();
-    context.rect(x0, y0, width * s, height * s);
+    context.rect(x0, y0, across() * s, down() * s);
     context.rect(x, y, w, h);
     context.fill("evenodd");
     context.strokeStyle = "#ffffff";
@@ -257,9 +277,12 @@
     if (!crop) return null;
     const s = scale() / dpr(), { w, h } = size();
     const x0 = w / 2 - state.x * s, y0 = h / 2 - state.y * s;
-    const l = x0 + crop.left * width * s, t = y0 + crop.top * height * s, r = l + crop.width * width * s, b = t + crop.height * height * s;
-    const near = 8, across = px > l - near && px < r + near, down = py > t - near && py < b + near;
-    const edges = { left: down && Math.abs(px - l) < near, right: down && Math.abs(px - r) < near, top: across && Math.abs(py - t) < near, bottom: across && Math.abs(py - b) < near };
+    const l = crop.left * width, t = crop.top * height, r = l + crop.width * width, b = t + crop.height * height, near = 8;
+    const edge = (x, y, u, v) => {
+      const [ax, ay] = toShown(x, y), [bx, by] = toShown(u, v);
+      return px > x0 + Math.min(ax, bx) * s - near && px < x0 + Math.max(ax, bx) * s + near && py > y0 + Math.min(ay, by) * s - near && py < y0 + Math.max(ay, by) * s + near;
+    };
+    const edges = { left: edge(l, t, l, b), right: edge(r, t, r, b), top: edge(l, t, r, t), bottom: edge(l, b, r, b) };
     return edges.left || edges.right || edges.top || edges.bottom ? edges : null;
   }
 
@@ -330,10 +353,11 @@
       }
       const shape = await answer.json();
       if (shape.width !== width || shape.height !== height) {
-        state.x *= shape.width / width;
-        state.y *= shape.height / height;
+        const x = state.x / across(), y = state.y / down();
         width = shape.width;
         height = shape.height;
+        state.x = x * across();
+        state.y = y * down();
       }
       const found = root.querySelector("[data-lens-found]");
       const reported = found.dataset.reported;
@@ -392,7 +416,8 @@
     if (!dragging) return;
     if (dragging.crop) {
       const s = scale() / dpr();
-      dragCrop(dragging.crop, (event.clientX - dragging.x) / s / width, (event.clientY - dragging.y) / s / height);
+      const [ax, ay] = toPicture(0, 0), [bx, by] = toPicture((event.clientX - dragging.x) / s, (event.clientY - dragging.y) / s);
+      dragCrop(dragging.crop, (bx - ax) / width, (by - ay) / height);
       dragging.x = event.clientX;
       dragging.y = event.clientY;
       sizes();
@@ -425,8 +450,8 @@
     } else zoomTo(0);
   });
   inset.addEventListener("click", (event) => {
-    state.x = (event.offsetX / inset.width) * width;
-    state.y = (event.offsetY / inset.height) * height;
+    state.x = (event.offsetX / inset.width) * across();
+    state.y = (event.offsetY / inset.height) * down();
     draw();
   });
 

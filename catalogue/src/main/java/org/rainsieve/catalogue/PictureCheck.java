@@ -19,9 +19,12 @@ import java.security.DigestInputStream;
 import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
 import java.util.HexFormat;
+import java.util.Iterator;
 import java.util.Locale;
 import java.util.concurrent.TimeUnit;
 import javax.imageio.ImageIO;
+import javax.imageio.ImageReader;
+import javax.imageio.stream.ImageInputStream;
 
 /** Looks at a picture as a catalogue would: its tags, and whether its pixels can be decoded. */
 final class PictureCheck {
@@ -124,15 +127,28 @@ final class PictureCheck {
     }
 
     private static int[] decodedByJava(Path file) throws RefusedException {
-        try {
-            BufferedImage image = ImageIO.read(file.toFile());
-            if (image == null) {
-                throw new RefusedException("It is no picture of a kind that is known.");
+        boolean known = false;
+        try (ImageInputStream in = ImageIO.createImageInputStream(file.toFile())) {
+            // One reader may know what another does not.
+            for (Iterator<ImageReader> readers = ImageIO.getImageReaders(in); readers.hasNext(); ) {
+                ImageReader reader = readers.next();
+                known = true;
+                try {
+                    in.seek(0);
+                    reader.setInput(in, true, true);
+                    BufferedImage image = reader.read(0);
+                    return new int[] {image.getWidth(), image.getHeight()};
+                } catch (IOException | RuntimeException e) {
+                    continue;
+                } finally {
+                    reader.dispose();
+                }
             }
-            return new int[] {image.getWidth(), image.getHeight()};
         } catch (IOException e) {
             throw new RefusedException("Its pixels cannot be decoded.");
         }
+        throw new RefusedException(
+                known ? "Its pixels cannot be decoded." : "It is no picture of a kind that is known.");
     }
 
     private static String hash(Path file) throws IOException {

@@ -55,9 +55,7 @@ public record Glance(
             List<TiffDirectory> all = new ArrayList<>(chain);
             chain.forEach(directory -> all.addAll(directory.subDirectories()));
             TiffDirectory main = chain.get(0);
-            byte[] packet = kind == FileKind.JPEG
-                    ? jpegPacket(bytes)
-                    : main.field(Tag.XMP).map(TiffField::bytes).orElse(new byte[0]);
+            byte[] packet = packet(bytes, main, kind);
             boolean rendered = kind == FileKind.JPEG || kind == FileKind.TIFF || kind == FileKind.PNG;
             ShotInfo shot = ShotTags.shot(rendered ? RenderedPicture.described(main) : main);
             if (kind == FileKind.MAKERS_RAW && shot.model().isEmpty() && decoder != null && bytes.length() <= LARGEST) {
@@ -86,20 +84,16 @@ public record Glance(
     /** The XMP packet of a DNG, TIFF or JPEG; empty without one. */
     public static byte[] packet(Path file) throws IOException, RefusedException {
         try (FileBytes bytes = FileBytes.open(file)) {
-            return packet(bytes, FileKind.of(bytes));
+            return packet(bytes, EmbeddedTags.chain(bytes).get(0), FileKind.of(bytes));
         } catch (UncheckedIOException e) {
             throw e.getCause();
         }
     }
 
-    private static byte[] packet(FileBytes file, FileKind kind) {
+    private static byte[] packet(FileBytes file, TiffDirectory main, FileKind kind) {
         return kind == FileKind.JPEG
                 ? jpegPacket(file)
-                : EmbeddedTags.chain(file)
-                        .get(0)
-                        .field(Tag.XMP)
-                        .map(TiffField::bytes)
-                        .orElse(new byte[0]);
+                : main.field(Tag.XMP).map(TiffField::bytes).orElse(new byte[0]);
     }
 
     static boolean isOwnJpeg(FileBytes file) {

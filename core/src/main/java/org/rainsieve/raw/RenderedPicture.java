@@ -1,5 +1,6 @@
 package org.rainsieve.raw;
 
+import com.twelvemonkeys.imageio.plugins.tiff.TIFFImageReaderSpi;
 import java.awt.image.Raster;
 import java.awt.image.RenderedImage;
 import java.io.ByteArrayInputStream;
@@ -202,13 +203,7 @@ final class RenderedPicture {
     }
 
     private Picture picture(IccProfile profile) throws RefusedException {
-        String format = kind.name().toLowerCase(java.util.Locale.ROOT);
-        // The readers of the Java platform itself, whatever else may have been added to it.
-        ImageReader reader = null;
-        for (Iterator<ImageReader> readers = ImageIO.getImageReadersByFormatName(format); readers.hasNext(); ) {
-            ImageReader next = readers.next();
-            reader = next.getClass().getModule().isNamed() ? next : reader;
-        }
+        ImageReader reader = reader();
         if (reader == null) {
             throw new RefusedException("Pictures of this kind are not read on this machine.");
         }
@@ -227,6 +222,20 @@ final class RenderedPicture {
         } finally {
             reader.dispose();
         }
+    }
+
+    private ImageReader reader() {
+        if (kind == FileKind.TIFF) {
+            return new TIFFImageReaderSpi().createReaderInstance(null);
+        }
+        // The readers of the Java platform itself, whatever else may have been added to it.
+        ImageReader reader = null;
+        String format = kind.name().toLowerCase(java.util.Locale.ROOT);
+        for (Iterator<ImageReader> readers = ImageIO.getImageReadersByFormatName(format); readers.hasNext(); ) {
+            ImageReader next = readers.next();
+            reader = next.getClass().getModule().isNamed() ? next : reader;
+        }
+        return reader;
     }
 
     private Picture linear(Raster raster, RenderedImage image, IccProfile profile) throws RefusedException {

@@ -23,6 +23,8 @@ import javax.imageio.ImageWriter;
 import javax.imageio.stream.ImageOutputStream;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
 import org.rainsieve.TestTools;
 import org.rainsieve.colour.IccProfile;
 import org.rainsieve.colour.Lab;
@@ -206,6 +208,27 @@ class RenderedPictureTest {
                 assertThat(lab.ciede2000(PlainScene.chartLab(i)))
                         .as("field %d", i)
                         .isLessThan(0.5);
+            }
+        }
+    }
+
+    /** TIFFs as editors write them, by libtiff: each compression, with and without predictor, of 8 and 16 bits, tiled too. */
+    @ParameterizedTest
+    @ValueSource(strings = {"lzw", "lzw:2", "zip", "zip:2", "packbits", "none"})
+    void compressedTiffs(String compression) throws Exception {
+        Planes scene = new PlainScene(WIDTH, HEIGHT, 3).srgb();
+        for (int bits : new int[] {8, 16}) {
+            Files.write(folder.resolve("plain.tif"), encoded(image(scene, bits), "tiff", 1));
+            Picture plain = opened(Files.readAllBytes(folder.resolve("plain.tif")));
+            for (String layout : new String[] {"-s", "-t"}) {
+                TestTools.run(folder, "tiffcp", layout, "-c", compression, "plain.tif", "other.tif");
+                Picture other = opened(Files.readAllBytes(folder.resolve("other.tif")));
+                for (int i = 0; i < WIDTH * HEIGHT; i += 7) {
+                    for (int c = 0; c < 3; c++) {
+                        assertThat(other.sample(c, i % WIDTH, i / WIDTH))
+                                .isEqualTo(plain.sample(c, i % WIDTH, i / WIDTH));
+                    }
+                }
             }
         }
     }

@@ -15,9 +15,11 @@ import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.nio.ByteBuffer;
 import java.nio.ByteOrder;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
@@ -50,6 +52,7 @@ class BenchIT {
     private static Path folder;
 
     private static LiveApplication application;
+    private static final int[] TURNS = {1, 3, 5, 6, 8};
 
     @BeforeAll
     static void start() throws IOException {
@@ -62,6 +65,15 @@ class BenchIT {
                 SimulatedCamera camera = shoot.equals("all") ? SimulatedCamera.ONDREL_24 : SimulatedCamera.PILBO_S;
                 Files.write(photos.resolve("B_" + i + ".dng"), PlainFrames.frame(camera, 1600, 700, 600, 2 * i));
             }
+        }
+        for (int orientation : TURNS) {
+            // Little-endian in our own order of tags: the entry of tag 274 and its value.
+            byte[] dng = PlainFrames.frame(SimulatedCamera.PILBO_S, 1600, 320, 200, 2);
+            byte[] entry = {0x12, 0x01, 3, 0, 1, 0, 0, 0};
+            int at = new String(dng, StandardCharsets.ISO_8859_1)
+                    .indexOf(new String(entry, StandardCharsets.ISO_8859_1));
+            dng[at + 8] = (byte) orientation;
+            Files.write(Files.createDirectories(folder.resolve("photos/turned")).resolve(orientation + ".dng"), dng);
         }
         application = new LiveApplication(
                 "serve",
@@ -315,6 +327,63 @@ class BenchIT {
             PlaywrightAssertions.assertThat(page.locator("nav[aria-label=Ladder]"))
                     .containsText("own settings");
             assertThat(Double.parseDouble(page.inputValue("#width"))).isCloseTo(width, within(0.01));
+            assertThat(browser.problems).isEmpty();
+        }
+    }
+
+    /**
+     * Upright and mirrored ones are shown the right way up, pixel for pixel at 100 %: where TIFF 6.0 says that row 0 and
+     * column 0 of what is stored belong (tag 274).
+     */
+    @Test
+    void turnedFramesStandUpright() {
+        long shoot = application.takeIn("turned");
+        int w = 320;
+        int h = 200;
+        try (LiveBrowser browser = new LiveBrowser()) {
+            Page page = browser.page;
+            for (int orientation : TURNS) {
+                page.navigate(application.url("/frames/" + frame(shoot, orientation + ".dng")));
+                page.waitForLoadState();
+                page.keyboard().press("b");
+                page.keyboard().press("f");
+                page.keyboard().press("4");
+                exact(page);
+                int across = orientation >= 5 ? h : w;
+                int down = orientation >= 5 ? w : h;
+                List<?> shown = (List<?>) page.evaluate("""
+                        ([across, down]) => {
+                          const c = document.querySelector('[data-stage] > canvas');
+                          const x = Math.round(c.width / 2 - across / 2), y = Math.round(c.height / 2 - down / 2);
+                          return Array.from(c.getContext('2d').getImageData(x, y, across, down).data);
+                        }""", List.of(across, down));
+                List<?> stored = (List<?>) page.evaluate("""
+                        async () => {
+                          const url = performance.getEntriesByType('resource').map((e) => e.name)
+                            .filter((u) => u.includes('/after?x=')).pop();
+                          const image = await createImageBitmap(await (await fetch(url)).blob());
+                          const c = new OffscreenCanvas(image.width, image.height), x = c.getContext('2d');
+                          x.drawImage(image, 0, 0);
+                          return Array.from(x.getImageData(0, 0, image.width, image.height).data);
+                        }""");
+                assertThat(stored).hasSize(4 * w * h);
+                for (int y = 0; y < down; y += 3) {
+                    for (int x = 0; x < across; x += 3) {
+                        int[] from = switch (orientation) {
+                            case 3 -> new int[] {w - 1 - x, h - 1 - y};
+                            case 5 -> new int[] {y, x};
+                            case 6 -> new int[] {y, h - 1 - x};
+                            case 8 -> new int[] {w - 1 - y, x};
+                            default -> new int[] {x, y};
+                        };
+                        int to = 4 * (y * across + x);
+                        int source = 4 * (from[1] * w + from[0]);
+                        assertThat(shown.subList(to, to + 3))
+                                .as("orientation %d at %d %d", orientation, x, y)
+                                .isEqualTo(stored.subList(source, source + 3));
+                    }
+                }
+            }
             assertThat(browser.problems).isEmpty();
         }
     }

@@ -21,6 +21,7 @@ public record ItemRow(
         String path,
         Integer width,
         Integer height,
+        Integer orientation,
         Double seconds) {
 
     public String returnName() {

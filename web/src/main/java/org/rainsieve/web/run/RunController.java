@@ -83,6 +83,11 @@ class RunController {
                 shoot, enlarge(enlargeBy, enlargeValue, ppi, EnlargeSettings.Edges.NATURAL, false, 0), forms);
     }
 
+    /** A form on which nothing is checked sends nothing; who does not ask for forms gets linear DNGs. */
+    private static Set<ReturnForm> chosen(Set<ReturnForm> forms, boolean asked) {
+        return forms != null ? forms : asked ? Set.of() : Set.of(ReturnForm.DNG);
+    }
+
     /** An example of a name, asked for while a pattern is typed. */
     @GetMapping("/shoots/{shoot}/name")
     @ResponseBody
@@ -101,7 +106,8 @@ class RunController {
             @RequestParam(defaultValue = "NATURAL") EnlargeSettings.Edges edges,
             @RequestParam(defaultValue = "false") boolean blockEdges,
             @RequestParam(defaultValue = "0") double outputBite,
-            @RequestParam(defaultValue = "DNG") Set<ReturnForm> forms,
+            @RequestParam(required = false) Set<ReturnForm> forms,
+            @RequestParam(defaultValue = "false") boolean formsAsked,
             @RequestParam(defaultValue = "SRGB") DeliverySpace space,
             @RequestParam(defaultValue = "300") double deliveryPpi,
             @RequestParam(defaultValue = "90") int quality,
@@ -114,7 +120,8 @@ class RunController {
         } catch (IllegalArgumentException e) {
             throw new NotPossibleException(e.getMessage() + ". No run was started.");
         }
-        return "redirect:/runs/" + runs.start(shoot, destination, evenGrain, enlarge, forms, delivery, naming);
+        return "redirect:/runs/"
+                + runs.start(shoot, destination, evenGrain, enlarge, chosen(forms, formsAsked), delivery, naming);
     }
 
     @GetMapping("/runs/{id}")

@@ -86,7 +86,7 @@ class RunRepository {
 
     private static final String ITEMS = """
             SELECT i.id, i.run_id, i.frame_id, f.name, i.state, i.form, i.progress, i.version,
-                   COALESCE(i.picked_up_path, i.final_path) AS final_path, i.size_bytes, i.noise_left, i.grain, i.reason, f.iso, f.camera, i.settings, f.path, f.width, f.height,
+                   COALESCE(i.picked_up_path, i.final_path) AS final_path, i.size_bytes, i.noise_left, i.grain, i.reason, f.iso, f.camera, i.settings, f.path, f.width, f.height, f.orientation,
                    TIMESTAMPDIFF(MICROSECOND, i.started_at, i.finished_at) / 1e6 AS seconds
             FROM item i JOIN frame f ON f.id = i.frame_id
             """;

@@ -27,6 +27,7 @@ public record FrameForWork(
         String ownOptics,
         boolean comesBackAsTiff,
         String takenAt,
+        Integer orientation,
         String steps) {
 
     /** What the names of its returns can tell. */
