@@ -39,6 +39,8 @@ class RunIT {
     private static LiveApplication live(String... more) throws IOException {
         Map<String, String> environment = new LinkedHashMap<>();
         environment.put("SIEVE_ROOTS", folder.resolve("photos").toString());
+        // What a worker held that was ended is taken over after nine seconds.
+        environment.put("SIEVE_HEARTBEAT_MS", "1500");
         for (int i = 0; i < more.length; i += 2) {
             environment.put(more[i], more[i + 1]);
         }
