@@ -156,7 +156,8 @@ class CatalogueIT {
         assertThat(page)
                 .contains(
                         "2</span> originals with returns",
-                        "in " + folder.toRealPath().resolve("tree"));
+                        "title=\"" + folder.toRealPath().resolve("tree"),
+                        "in mere/deep");
         // Made again from what it says of itself: a third version with the same pixels; and the whole run once more,
         // compact.
         assertThat(application

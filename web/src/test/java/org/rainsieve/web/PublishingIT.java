@@ -174,9 +174,10 @@ class PublishingIT {
             workers[i] = workers[i] == first ? worker() : workers[i];
         }
         awaitFinished(run);
-        LiveApplication.await(
-                "the pick-up to be noticed",
-                () -> application.get("/catalogue").body().contains("picked up: " + folder));
+        LiveApplication.await("the pick-up to be noticed", () -> {
+            String page = application.get("/catalogue").body();
+            return page.contains("picked up: ") && page.contains("title=\"" + folder + "\"");
+        });
         assertThat(application.get("/runs/" + run).body()).contains("1 of 1 ").contains("taken.dng");
         try (Stream<Path> left = Files.walk(inbox)) {
             assertThat(left.filter(Files::isRegularFile)).isEmpty();

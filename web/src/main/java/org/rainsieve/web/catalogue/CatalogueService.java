@@ -48,12 +48,12 @@ class CatalogueService {
         } else if (!there) {
             where = "■ not where it was put";
         } else if (row.pickedUp()) {
-            where = "picked up: " + file.getParent();
+            where = "picked up: " + lastNames(file.getParent());
         } else {
             where = switch (row.destination()) {
                 case Destinations.INBOX -> "waits in the inbox";
                 case Destinations.BESIDE -> "beside its original";
-                default -> "in " + file.getParent();
+                default -> "in " + lastNames(file.getParent());
             };
         }
         return new ReturnOnPage(
@@ -66,7 +66,14 @@ class CatalogueService {
                 row.noiseLeft(),
                 ReturnOnPage.inWords(ResolvedSettings.ofJson(row.settings())),
                 where,
+                file.getParent().toString(),
                 there);
+    }
+
+    /** A folder by its own name and its parent's; the page has the whole way down at hand. */
+    private static String lastNames(Path folder) {
+        int names = folder.getNameCount();
+        return names <= 2 ? folder.toString() : folder.subpath(names - 2, names).toString();
     }
 
     /** Keeps one version of a frame and moves the others out of the way; the original is never touched. */

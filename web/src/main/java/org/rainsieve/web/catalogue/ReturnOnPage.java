@@ -8,6 +8,7 @@ import org.rainsieve.web.run.ReturnForm;
  * A version of a frame as the Catalogue page lists it.
  *
  * @param where in words
+ * @param folder that it lies in, or lay before it was discarded
  * @param there whether its file lies where it should
  */
 public record ReturnOnPage(
@@ -20,6 +21,7 @@ public record ReturnOnPage(
         Double noiseLeft,
         String settings,
         String where,
+        String folder,
         boolean there) {
 
     public boolean discarded() {
