@@ -9,6 +9,7 @@ import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
+import java.util.Arrays;
 import javax.imageio.IIOImage;
 import javax.imageio.ImageIO;
 import javax.imageio.ImageWriteParam;
@@ -24,6 +25,7 @@ final class JpegDelivery {
     private static final int ROWS = 64;
     private static final int LARGEST_SIDE = 65_500;
     private static final int LEAST_QUALITY = 20;
+    private static final int LONGEST_SEGMENT = 65_535;
     private static final int APP1 = 0xe1;
     private static final int APP2 = 0xe2;
     private static final String XMP_HEAD = "http://ns.adobe.com/xap/1.0/\0";
@@ -115,38 +117,40 @@ final class JpegDelivery {
         return head;
     }
 
-    /** The tags that go along as EXIF 2.3 has them in JPEGs; nothing when they are too many for one segment. */
-    private static byte[] exif(TiffDirectory tags) {
-        TiffWriter.Layout layout = TiffWriter.layOut(8, tags, ByteOrder.LITTLE_ENDIAN);
-        int length = 2 + 6 + 8 + layout.bytes().length;
-        if (length > 65_535) {
+    /** A marker segment (ITU-T T.81, annex B.1.1.4); nothing when it is too long for one. */
+    private static byte[] segment(int marker, byte[]... content) {
+        int length = 2;
+        for (byte[] part : content) {
+            length += part.length;
+        }
+        if (length > LONGEST_SEGMENT) {
             return new byte[0];
         }
-        ByteArrayOutputStream out = new ByteArrayOutputStream();
+        ByteArrayOutputStream out = new ByteArrayOutputStream(length + 2);
         out.write(0xff);
-        out.write(APP1);
+        out.write(marker);
         out.write(length >> 8);
         out.write(length);
-        out.writeBytes("Exif\0\0".getBytes(StandardCharsets.US_ASCII));
-        out.writeBytes(TiffWriter.header(ByteOrder.LITTLE_ENDIAN, layout.firstDirectory()));
-        out.writeBytes(layout.bytes());
+        for (byte[] part : content) {
+            out.writeBytes(part);
+        }
         return out.toByteArray();
     }
 
-    /** XMP specification, part 3, section 1.1.3; left out when it is too long for one segment. */
+    private static byte[] ascii(String text) {
+        return text.getBytes(StandardCharsets.US_ASCII);
+    }
+
+    /** The tags that go along as EXIF 2.3 has them in JPEGs. */
+    private static byte[] exif(TiffDirectory tags) {
+        TiffWriter.Layout layout = TiffWriter.layOut(8, tags, ByteOrder.LITTLE_ENDIAN);
+        byte[] header = TiffWriter.header(ByteOrder.LITTLE_ENDIAN, layout.firstDirectory());
+        return segment(APP1, ascii("Exif\0\0"), header, layout.bytes());
+    }
+
+    /** XMP specification, part 3, section 1.1.3. */
     private static byte[] xmp(byte[] packet) {
-        int length = 2 + XMP_HEAD.length() + packet.length;
-        if (packet.length == 0 || length > 65_535) {
-            return new byte[0];
-        }
-        ByteArrayOutputStream out = new ByteArrayOutputStream();
-        out.write(0xff);
-        out.write(APP1);
-        out.write(length >> 8);
-        out.write(length);
-        out.writeBytes(XMP_HEAD.getBytes(StandardCharsets.US_ASCII));
-        out.writeBytes(packet);
-        return out.toByteArray();
+        return packet.length == 0 ? packet : segment(APP1, ascii(XMP_HEAD), packet);
     }
 
     private static byte[] profileSegments(byte[] profile) {
@@ -154,16 +158,9 @@ final class JpegDelivery {
         int parts = (profile.length + PROFILE_PART - 1) / PROFILE_PART;
         for (int part = 0; part < parts; part++) {
             int from = part * PROFILE_PART;
-            int size = Math.min(PROFILE_PART, profile.length - from);
-            int length = size + 16;
-            out.write(0xff);
-            out.write(APP2);
-            out.write(length >> 8);
-            out.write(length);
-            out.writeBytes("ICC_PROFILE\0".getBytes(StandardCharsets.US_ASCII));
-            out.write(part + 1);
-            out.write(parts);
-            out.write(profile, from, size);
+            byte[] place = {(byte) (part + 1), (byte) parts};
+            byte[] piece = Arrays.copyOfRange(profile, from, Math.min(profile.length, from + PROFILE_PART));
+            out.writeBytes(segment(APP2, ascii("ICC_PROFILE\0"), place, piece));
         }
         return out.toByteArray();
     }

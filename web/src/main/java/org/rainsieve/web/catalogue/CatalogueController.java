@@ -73,10 +73,4 @@ class CatalogueController {
         catalogue.bringBack(item);
         return back(item);
     }
-
-    @PostMapping("/catalogue/frames/{frame}/bring-back")
-    String bringBackAll(@PathVariable long frame) {
-        catalogue.bringBackAll(frame);
-        return "redirect:/catalogue?shoot=" + shoots.frame(frame).shootId() + "#frame-" + frame;
-    }
 }

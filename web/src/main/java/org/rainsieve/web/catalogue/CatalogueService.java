@@ -91,14 +91,6 @@ class CatalogueService {
         }
     }
 
-    void bringBackAll(long frameId) {
-        for (RunService.Version version : runs.versionsOf(frameId)) {
-            if (version.state().equals("discarded")) {
-                bringBack(version.id());
-            }
-        }
-    }
-
     void discard(long itemId) {
         if (!runs.discardOne(itemId)) {
             throw new NotPossibleException(
