@@ -44,21 +44,25 @@ public final class Change {
                 wanted.on(),
                 wanted.method(),
                 Page.within(wanted.grainKeptPercent() - page.offset().grainKeptPoints()),
-                Page.within(wanted.colourNoiseKeptPercent() - page.offset().colourNoiseKeptPoints()));
+                Page.within(wanted.colourNoiseKeptPercent() - page.offset().colourNoiseKeptPoints()),
+                wanted.detailPercent());
     }
 
-    /** Sharpening is not an offset: where it is changed, every rung takes it as it is. */
+    /** Detail and sharpening are no offsets: where they are changed, every rung takes them as they are. */
     private static Page wholeCamera(Page page, double ei, DenoiseSettings wanted, SharpenSettings sharpen) {
         DenoiseSettings now = page.withOffset(Offset.NONE).at(ei);
         List<Rung> rungs = new ArrayList<>();
         boolean switched = now.on() != wanted.on() || !now.method().equals(wanted.method());
+        boolean detailed = !now.detailPercent().equals(wanted.detailPercent());
         boolean sharpened = !page.sharpenAt(ei).equals(sharpen);
         for (Rung rung : page.rungs()) {
             DenoiseSettings own = rung.denoise();
-            DenoiseSettings denoise = switched
-                    ? new DenoiseSettings(
-                            wanted.on(), wanted.method(), own.grainKeptPercent(), own.colourNoiseKeptPercent())
-                    : own;
+            DenoiseSettings denoise = new DenoiseSettings(
+                    switched ? wanted.on() : own.on(),
+                    switched ? wanted.method() : own.method(),
+                    own.grainKeptPercent(),
+                    own.colourNoiseKeptPercent(),
+                    detailed ? wanted.detailPercent() : own.detailPercent());
             rungs.add(new Rung(rung.ei(), denoise, sharpened ? sharpen : rung.sharpen(), rung.origin()));
         }
         return page.withRungs(rungs)

@@ -56,7 +56,8 @@ public record Page(int schema, String camera, List<Rung> rungs, Offset offset, S
                         rung.on(),
                         rung.method(),
                         within(rung.grainKeptPercent() + offset.grainKeptPoints()),
-                        within(rung.colourNoiseKeptPercent() + offset.colourNoiseKeptPoints()));
+                        within(rung.colourNoiseKeptPercent() + offset.colourNoiseKeptPoints()),
+                        rung.detailPercent());
     }
 
     /** Sharpening at an exposure index, by the same rules. */
@@ -89,7 +90,8 @@ public record Page(int schema, String camera, List<Rung> rungs, Offset offset, S
                 nearer.on(),
                 nearer.method(),
                 mix(below.grainKeptPercent(), above.grainKeptPercent(), between.share),
-                mix(below.colourNoiseKeptPercent(), above.colourNoiseKeptPercent(), between.share));
+                mix(below.colourNoiseKeptPercent(), above.colourNoiseKeptPercent(), between.share),
+                mix(below.detailPercent(), above.detailPercent(), between.share));
     }
 
     /** @param share 0 at the rung below, 1 at the one above, over log2(EI) */

@@ -108,7 +108,8 @@ public final class PageDifference {
             return "Denoise off";
         }
         return settings.method() + " · grain kept " + number(settings.grainKeptPercent()) + " % · colour noise kept "
-                + number(settings.colourNoiseKeptPercent()) + " %";
+                + number(settings.colourNoiseKeptPercent()) + " %"
+                + (settings.detailPercent() > 0 ? " · detail " + number(settings.detailPercent()) + " %" : "");
     }
 
     /** The same for sharpening. */

@@ -31,7 +31,8 @@ public final class SameLook {
                                             chosen.on(),
                                             chosen.method(),
                                             Page.within(left / noise),
-                                            Page.within(colourLeft / noise)),
+                                            Page.within(colourLeft / noise),
+                                            chosen.detailPercent()),
                                     new SharpenSettings(
                                             sharpen.on(),
                                             own.spread(),

@@ -66,6 +66,10 @@ public final class Suggestion {
     /** For a frame that was denoised already: Denoise off. */
     public static DenoiseSettings denoisedBefore(DenoiseSettings inForce) {
         return new DenoiseSettings(
-                false, inForce.method(), inForce.grainKeptPercent(), inForce.colourNoiseKeptPercent());
+                false,
+                inForce.method(),
+                inForce.grainKeptPercent(),
+                inForce.colourNoiseKeptPercent(),
+                inForce.detailPercent());
     }
 }

@@ -4,7 +4,7 @@ import org.rainsieve.frame.Planes;
 
 /**
  * Linear camera values to 8-bit sRGB for looking at: values are limited to the camera's white, so that clipped lamps
- * stay neutral, taken through the camera's matrices, lightened by the view's lift and encoded. Never used for what is
+ * stay neutral, taken through the camera's matrices, lightened by the view's lift and encoded; then the view's other tones. Never used for what is
  * written.
  */
 public final class ViewRendering {
@@ -17,12 +17,23 @@ public final class ViewRendering {
         }
     }
 
+    /** A level of the sensor that counts as its clipping point. */
+    private static final float CLIPPED = 0.9999f;
+
+    private static final byte DARK_MARK = 40;
+
+    private final ViewLook look;
+    private final byte[] tones = new byte[256];
     private final float[] m = new float[9];
     private final float[] white = new float[3];
 
-    /** @param liftStops stops of view-only lightening on top of the camera's baseline exposure */
-    public ViewRendering(CameraColour colour, double liftStops) {
-        double gain = Math.pow(2, liftStops + colour.baselineExposureStops());
+    /** @param look on top of the camera's baseline exposure */
+    public ViewRendering(CameraColour colour, ViewLook look) {
+        this.look = look;
+        for (int i = 0; i < 256; i++) {
+            tones[i] = (byte) Math.round(255 * look.toned(i / 255.0));
+        }
+        double gain = Math.pow(2, look.liftStops() + colour.baselineExposureStops());
         double[] matrix = colour.toLinearSrgb().m();
         for (int i = 0; i < 9; i++) {
             m[i] = (float) (matrix[i] * gain);
@@ -46,7 +57,63 @@ public final class ViewRendering {
             out[3 * i + 1] = encode(m[3] * red + m[4] * green + m[5] * blue);
             out[3 * i + 2] = encode(m[6] * red + m[7] * green + m[8] * blue);
         }
+        if (look.toned()) {
+            tone(out);
+        }
+        if (look.marks()) {
+            mark(planes, out);
+        }
         return out;
+    }
+
+    /**
+     * What differs between two renderings, four times as strong, about a middle grey.
+     *
+     * @return interleaved RGB bytes
+     */
+    public byte[] difference(Planes before, Planes after) {
+        byte[] from = render(before);
+        byte[] to = render(after);
+        for (int i = 0; i < to.length; i++) {
+            to[i] = limited(128 + 4 * ((from[i] & 255) - (to[i] & 255)));
+        }
+        return to;
+    }
+
+    private void tone(byte[] rgb) {
+        int saturation = (int) Math.round(256 * look.saturationPercent() / 100);
+        for (int i = 0; i < rgb.length; i += 3) {
+            int red = tones[rgb[i] & 255] & 255;
+            int green = tones[rgb[i + 1] & 255] & 255;
+            int blue = tones[rgb[i + 2] & 255] & 255;
+            int grey = (54 * red + 183 * green + 19 * blue) >> 8;
+            rgb[i] = limited(red + ((red - grey) * saturation >> 8));
+            rgb[i + 1] = limited(green + ((green - grey) * saturation >> 8));
+            rgb[i + 2] = limited(blue + ((blue - grey) * saturation >> 8));
+        }
+    }
+
+    private static byte limited(int value) {
+        return (byte) Math.max(0, Math.min(255, value));
+    }
+
+    /** A pattern instead of a colour: the ground around pictures stays without any, and colours of subjects cannot hide it. */
+    private static void mark(Planes planes, byte[] rgb) {
+        var r = planes.region();
+        for (int y = 0; y < r.height(); y++) {
+            for (int x = 0; x < r.width(); x++) {
+                int i = y * r.width() + x;
+                float most = Math.max(planes.channel(0)[i], Math.max(planes.channel(1)[i], planes.channel(2)[i]));
+                boolean clipped = most >= CLIPPED;
+                if (clipped || most <= 0) {
+                    boolean odd = ((r.x() + x) / 2 + (r.y() + y) / 2) % 2 == 1;
+                    byte value = (byte) (clipped ? odd ? 255 : 0 : odd ? DARK_MARK : 0);
+                    rgb[3 * i] = value;
+                    rgb[3 * i + 1] = value;
+                    rgb[3 * i + 2] = value;
+                }
+            }
+        }
     }
 
     private static byte encode(float linear) {

@@ -15,6 +15,17 @@ public record DenoisedTile(Planes estimate, Planes residual) {
      * @param gains white-balance gains of red, green, blue
      */
     public void blend(double luminanceKept, double colourKept, double[] gains, Planes out) {
+        blend(luminanceKept, colourKept, null, null, gains, out);
+    }
+
+    /**
+     * The same with amounts that differ from place to place.
+     *
+     * @param luminances for each pixel of {@code out}; null for the same everywhere
+     * @param colours the same for colour; given together with the other
+     */
+    public void blend(
+            double luminanceKept, double colourKept, float[] luminances, float[] colours, double[] gains, Planes out) {
         float kl = (float) luminanceKept;
         float kc = (float) colourKept;
         float gr = (float) gains[0];
@@ -29,6 +40,10 @@ public record DenoisedTile(Planes estimate, Planes residual) {
                 float g = residual.channel(1)[i] * gg;
                 float b = residual.channel(2)[i] * gb;
                 float grey = (r + g + b) / 3;
+                if (luminances != null) {
+                    kl = luminances[o];
+                    kc = colours[o];
+                }
                 float base = kl * grey - kc * grey;
                 out.channel(0)[o] = estimate.channel(0)[i] + (base + kc * r) / gr;
                 out.channel(1)[o] = estimate.channel(1)[i] + (base + kc * g) / gg;

@@ -37,6 +37,11 @@ public record OpticsSettings(
         return !on || correction == null || !bends() && !fringes() && !shades();
     }
 
+    /** What concerns places alone. */
+    public OpticsSettings withoutShading() {
+        return new OpticsSettings(on, correction, cropFactor, distortionPercent, fringesPercent, 0);
+    }
+
     public boolean bends() {
         return correction.bends() && distortionPercent > 0;
     }

@@ -1,17 +1,20 @@
 package org.rainsieve.pipeline;
 
+import java.util.List;
 import org.rainsieve.demosaic.Demosaic;
 import org.rainsieve.denoise.DenoiseMethod;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.denoise.DenoisedTile;
 import org.rainsieve.denoise.Methods;
 import org.rainsieve.denoise.PictureMethod;
+import org.rainsieve.denoise.StructuredResidual;
 import org.rainsieve.frame.Capture;
 import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.Picture;
 import org.rainsieve.frame.PixelSource;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
+import org.rainsieve.mask.Mask;
 import org.rainsieve.noise.DefectMap;
 import org.rainsieve.noise.HotPixels;
 import org.rainsieve.noise.NoiseModel;
@@ -52,6 +55,7 @@ public final class DenoiseStep implements PixelSource {
     private final Demosaic linear;
     private final Demosaic scaled;
     private final PictureMethod pictureMethod;
+    private final MaskField masks;
 
     /**
      * @param frame identity of the frame's pixels, such as the file's hash
@@ -65,10 +69,11 @@ public final class DenoiseStep implements PixelSource {
             DenoiseSettings settings,
             TileCache cache,
             Cancel cancel) {
-        this(frame, capture, noise, gains, settings, "", DefectMap.EMPTY, cache, cancel);
+        this(frame, capture, noise, gains, settings, List.of(), "", DefectMap.EMPTY, cache, cancel);
     }
 
     /**
+     * @param masks of the frame, with amounts of their own
      * @param model SHA-256 of the trained model to work with; empty for the newest
      * @param defects photosites of the body that are replaced whatever they show
      */
@@ -78,6 +83,7 @@ public final class DenoiseStep implements PixelSource {
             NoiseModel noise,
             double[] gains,
             DenoiseSettings settings,
+            List<Mask> masks,
             String model,
             DefectMap defects,
             TileCache cache,
@@ -99,12 +105,25 @@ public final class DenoiseStep implements PixelSource {
         this.pictureMethod = capture instanceof Picture picture && settings.on()
                 ? Methods.of(settings.method(), model, picture, noise)
                 : null;
+        this.masks = new MaskField(
+                masks,
+                frame,
+                capture,
+                noise,
+                this.gains,
+                cache,
+                region -> part(region).estimate());
+    }
+
+    /** The frame's masks. */
+    public MaskField masks() {
+        return masks;
     }
 
     /** The picture before denoising: the same tiles with all noise kept. */
     public DenoiseStep plain() {
         DenoiseSettings all = new DenoiseSettings(settings.on(), settings.method(), 100, 100);
-        return new DenoiseStep(frame, capture, noise, gains, all, model, defects, cache, cancel);
+        return new DenoiseStep(frame, capture, noise, gains, all, List.of(), model, defects, cache, cancel);
     }
 
     @Override
@@ -143,7 +162,7 @@ public final class DenoiseStep implements PixelSource {
 
     /** Equal for steps that give the same pixels. */
     Object identity() {
-        return java.util.List.of(frame, settings, model, noise, defectsHash);
+        return List.of(frame, settings, model, noise, defectsHash, masks.denoising());
     }
 
     /** One canonical tile, made or taken from the cache. */
@@ -190,8 +209,12 @@ public final class DenoiseStep implements PixelSource {
     public void blend(DenoisedTile tile, Planes out) {
         double grain = settings.on() ? settings.grainKeptPercent() / 100 : 0;
         double colour = settings.on() ? settings.colourNoiseKeptPercent() / 100 : 0;
-        tile.blend(grain, colour, gains, out);
         Region shared = out.region().intersect(tile.estimate().region());
+        if (settings.on() && (masks.denoises() || settings.detailPercent() > 0)) {
+            blendByPlace(tile, shared, out);
+        } else {
+            tile.blend(grain, colour, gains, out);
+        }
         if (capture instanceof Picture picture) {
             keepClipped(picture, shared, out);
             return;
@@ -206,6 +229,38 @@ public final class DenoiseStep implements PixelSource {
                 }
             }
         }
+    }
+
+    /** The amounts with the frame's masks, and the structured part of what was taken out. */
+    private void blendByPlace(DenoisedTile tile, Region shared, Planes out) {
+        MaskField.Amounts amounts = masks.denoiseAmounts(shared);
+        float[] grain = amounts.of(settings.grainKeptPercent(), m -> MaskField.orNaN(m.grainKeptPercent()));
+        float[] colour =
+                amounts.of(settings.colourNoiseKeptPercent(), m -> MaskField.orNaN(m.colourNoiseKeptPercent()));
+        Planes part = new Planes(shared, 3);
+        tile.blend(0, 0, grain, colour, gains, part);
+        if (settings.detailPercent() > 0 || masks.keepsDetail()) {
+            float[] detail = amounts.of(settings.detailPercent(), m -> MaskField.orNaN(m.detailPercent()));
+            Region wide = shared.grow(StructuredResidual.MARGIN).intersect(bounds());
+            float[] structure = StructuredResidual.of(part(wide), gains, shared);
+            for (int c = 0; c < 3; c++) {
+                float[] plane = part.channel(c);
+                float gain = (float) gains[c];
+                for (int i = 0; i < structure.length; i++) {
+                    // What grain kept leaves in is not put back twice.
+                    plane[i] += detail[i] * (1 - grain[i]) * structure[i] / gain;
+                }
+            }
+        }
+        out.copyFrom(part);
+    }
+
+    /** Shares of grain kept in each pixel of a region; null where they are the same everywhere. */
+    float[] grainKept(Region region) {
+        return settings.on() && masks.denoises()
+                ? masks.denoiseAmounts(region)
+                        .of(settings.grainKeptPercent(), m -> MaskField.orNaN(m.grainKeptPercent()))
+                : null;
     }
 
     private static void keepClipped(Picture picture, Region shared, Planes out) {

@@ -10,6 +10,7 @@ import javax.imageio.ImageWriteParam;
 import javax.imageio.ImageWriter;
 import javax.imageio.stream.MemoryCacheImageOutputStream;
 import org.rainsieve.colour.CameraColour;
+import org.rainsieve.colour.ViewLook;
 import org.rainsieve.colour.ViewRendering;
 import org.rainsieve.crop.CropSettings;
 import org.rainsieve.frame.Planes;
@@ -73,12 +74,12 @@ public final class ReducedPicture {
 
     /** Interleaved sRGB bytes. */
     public byte[] render(CameraColour colour) {
-        return render(colour, 0);
+        return render(colour, ViewLook.PLAIN);
     }
 
-    /** The same, lightened for the view. */
-    public byte[] render(CameraColour colour, double liftStops) {
-        return new ViewRendering(colour, liftStops).render(sums);
+    /** The same, as the view is set. */
+    public byte[] render(CameraColour colour, ViewLook look) {
+        return new ViewRendering(colour, look).render(sums);
     }
 
     public static byte[] jpeg(byte[] rgb, int width, int height, float quality) {

@@ -1,10 +1,12 @@
 package org.rainsieve.pipeline;
 
+import java.util.List;
 import org.rainsieve.crop.CropSettings;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.denoise.Methods;
 import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.frame.CfaPattern;
+import org.rainsieve.mask.Mask;
 import org.rainsieve.noise.DefectMap;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.optics.OpticsSettings;
@@ -18,6 +20,7 @@ import tools.jackson.databind.json.JsonMapper;
  * @param ei exposure index at which the amounts were looked up
  * @param defects hash of the body's defect map; empty without one
  * @param crop not yet fitted to the frame
+ * @param masks of the frame, none in returns of before
  * @param model SHA-256 of the trained model that the denoise method rests on; empty for methods without one
  */
 public record ResolvedSettings(
@@ -31,8 +34,9 @@ public record ResolvedSettings(
         SharpenSettings sharpen,
         OpticsSettings optics,
         CropSettings crop,
-        EnlargeSettings enlarge) {
-    public static final int SCHEMA = 3;
+        EnlargeSettings enlarge,
+        List<Mask> masks) {
+    public static final int SCHEMA = 4;
     public static final String ENGINE = "Rain Sieve 0.1.0";
 
     private static final JsonMapper JSON = JsonMapper.builder().build();
@@ -45,6 +49,7 @@ public record ResolvedSettings(
         optics = optics == null ? OpticsSettings.OFF : optics;
         crop = crop == null ? CropSettings.WHOLE : crop;
         enlarge = enlarge == null ? EnlargeSettings.OFF : enlarge;
+        masks = Mask.checked(masks);
     }
 
     public static ResolvedSettings of(double ei, NoiseModel noise, DenoiseSettings denoise, CfaPattern pattern) {
@@ -63,14 +68,21 @@ public record ResolvedSettings(
             DefectMap defects,
             CfaPattern pattern) {
         String model = denoise.on() ? Methods.modelHash(denoise.method(), modelName, pattern) : "";
-        return new ResolvedSettings(SCHEMA, ENGINE, model, ei, noise, denoise, defects.hash(), null, null, null, null);
+        return new ResolvedSettings(
+                SCHEMA, ENGINE, model, ei, noise, denoise, defects.hash(), null, null, null, null, null);
     }
 
     /** The same with the steps after Denoise; null for one that is off. */
     public ResolvedSettings with(
             SharpenSettings sharpening, OpticsSettings lens, CropSettings cropping, EnlargeSettings enlarging) {
         return new ResolvedSettings(
-                SCHEMA, engine, model, ei, noise, denoise, defects, sharpening, lens, cropping, enlarging);
+                SCHEMA, engine, model, ei, noise, denoise, defects, sharpening, lens, cropping, enlarging, masks);
+    }
+
+    /** The same with the frame's masks. */
+    public ResolvedSettings with(List<Mask> own) {
+        return new ResolvedSettings(
+                SCHEMA, engine, model, ei, noise, denoise, defects, sharpen, optics, crop, enlarge, own);
     }
 
     public String toJson() {
@@ -79,7 +91,8 @@ public record ResolvedSettings(
 
     /** The same to be made by what is installed now. */
     public ResolvedSettings madeNow() {
-        return new ResolvedSettings(SCHEMA, ENGINE, model, ei, noise, denoise, defects, sharpen, optics, crop, enlarge);
+        return new ResolvedSettings(
+                SCHEMA, ENGINE, model, ei, noise, denoise, defects, sharpen, optics, crop, enlarge, masks);
     }
 
     public static ResolvedSettings ofJson(String json) {

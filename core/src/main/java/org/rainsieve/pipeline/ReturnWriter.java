@@ -20,6 +20,7 @@ import org.rainsieve.frame.PixelSource;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.Region;
+import org.rainsieve.mask.Mask;
 import org.rainsieve.noise.DefectMap;
 
 /** Takes one opened frame through the steps and writes its return, band by band, with both cores on tiles. */
@@ -144,11 +145,19 @@ public final class ReturnWriter {
     }
 
     private static CompactScale scale(ResolvedSettings settings) {
-        boolean on = settings.denoise().on();
-        return new CompactScale(
-                settings.noise(),
-                on ? settings.denoise().grainKeptPercent() / 100 : 1,
-                on ? settings.denoise().colourNoiseKeptPercent() / 100 : 1);
+        if (!settings.denoise().on()) {
+            return new CompactScale(settings.noise(), 1, 1);
+        }
+        double grain = settings.denoise().grainKeptPercent();
+        double colour = settings.denoise().colourNoiseKeptPercent();
+        // The steps suit the place with the least noise left.
+        for (Mask mask : settings.masks()) {
+            Double ownGrain = mask.amounts().grainKeptPercent();
+            Double ownColour = mask.amounts().colourNoiseKeptPercent();
+            grain = mask.acts() && ownGrain != null ? Math.min(grain, ownGrain) : grain;
+            colour = mask.acts() && ownColour != null ? Math.min(colour, ownColour) : colour;
+        }
+        return new CompactScale(settings.noise(), grain / 100, colour / 100);
     }
 
     /**

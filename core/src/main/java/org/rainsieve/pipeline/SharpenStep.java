@@ -70,11 +70,22 @@ public final class SharpenStep implements PixelSource {
     /** Sharpens a region that holds the picture before this step. */
     void sharpen(Planes out) {
         Region r = out.region();
-        int tile = Sharpening.TILE;
-        for (int ty = r.y() / tile; ty <= (r.bottom() - 1) / tile; ty++) {
-            for (int tx = r.x() / tile; tx <= (r.right() - 1) / tile; tx++) {
+        int size = Sharpening.TILE;
+        for (int ty = r.y() / size; ty <= (r.bottom() - 1) / size; ty++) {
+            for (int tx = r.x() / size; tx <= (r.right() - 1) / size; tx++) {
                 cancel.check();
-                sharpening.apply(tile(tx, ty), out);
+                SharpenTile tile = tile(tx, ty);
+                if (before.masks().sharpens()) {
+                    MaskField.Amounts amounts =
+                            before.masks().sharpenAmounts(tile.region().intersect(r));
+                    sharpening.apply(
+                            tile,
+                            amounts.of(settings.biteFinePercent(), m -> MaskField.orNaN(m.bitePercent())),
+                            amounts.of(settings.biteCoarsePercent(), m -> MaskField.orNaN(m.bitePercent())),
+                            out);
+                } else {
+                    sharpening.apply(tile, out);
+                }
             }
         }
     }
@@ -88,7 +99,7 @@ public final class SharpenStep implements PixelSource {
                     Planes around = new Planes(sharpening.around(core), 3);
                     before.fill(around);
                     long begun = System.nanoTime();
-                    SharpenTile made = sharpening.tile(core, around);
+                    SharpenTile made = sharpening.tile(core, around, before.grainKept(core));
                     Pace.note(WORK, System.nanoTime() - begun, core.area());
                     return made;
                 },

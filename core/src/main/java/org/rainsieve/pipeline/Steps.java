@@ -7,8 +7,11 @@ import org.rainsieve.denoise.Methods;
 import org.rainsieve.dng.OpenedFrame;
 import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.frame.PixelSource;
+import org.rainsieve.frame.Planes;
+import org.rainsieve.frame.PlanesSource;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.Region;
+import org.rainsieve.mask.Mask;
 import org.rainsieve.noise.DefectMap;
 import org.rainsieve.optics.OpticsSettings;
 import org.rainsieve.sharpen.SharpenSettings;
@@ -64,15 +67,17 @@ public final class Steps {
                 settings.noise(),
                 gains,
                 settings.denoise(),
+                settings.masks(),
                 settings.model(),
                 defects,
                 cache,
                 cancel);
         SharpenSettings sharpening = settings.sharpen();
         double kept = settings.denoise().on() ? settings.denoise().grainKeptPercent() / 100 : 1;
-        SharpenStep sharpen = sharpening.idle()
-                ? null
-                : new SharpenStep(denoise, sharpening, gains, settings.noise(), kept, cache, cancel);
+        boolean idle =
+                sharpening.shapeless() || sharpening.idle() && !denoise.masks().sharpens();
+        SharpenStep sharpen =
+                idle ? null : new SharpenStep(denoise, sharpening, gains, settings.noise(), kept, cache, cancel);
         try {
             CropSettings crop = settings.crop().idle()
                     ? CropSettings.WHOLE
@@ -111,6 +116,67 @@ public final class Steps {
     /** The plain rendering through the same geometry: nothing denoised, nothing sharpened. */
     public PixelSource plain() {
         return shaped(denoise.plain());
+    }
+
+    /** How strong a mask is at each pixel of the result before it is enlarged, in three alike channels. */
+    public PixelSource strength(Mask mask) {
+        return bent(new PixelSource() {
+            @Override
+            public int width() {
+                return denoise.width();
+            }
+
+            @Override
+            public int height() {
+                return denoise.height();
+            }
+
+            @Override
+            public int channels() {
+                return 3;
+            }
+
+            @Override
+            public Region inputRegion(Region out) {
+                return out;
+            }
+
+            @Override
+            public void fill(Planes out) {
+                out.copyFrom(MaskField.threefold(out.region(), denoise.masks().strength(mask, out.region())));
+            }
+        });
+    }
+
+    /** The same over the whole picture reduced to a long edge: quick, for looking at. */
+    public Planes strengthDraft(Mask mask, int longEdgePx) {
+        PixelSource shaped = bent(new PlanesSource(denoise.masks().draft(mask, longEdgePx)));
+        Planes out = new Planes(shaped.bounds(), 3);
+        shaped.fill(out);
+        return out;
+    }
+
+    /** Bent and cut as the picture, but without the correction of dark corners, which is no matter of place. */
+    private PixelSource bent(PixelSource source) {
+        OpticsSettings bending = optics.withoutShading();
+        boolean rendered = cropRendered();
+        return rendered || !bending.idle()
+                ? new GeometryStep(source, bending, rendered ? crop : CropSettings.WHOLE)
+                : source;
+    }
+
+    /** From places on the result at its own size to those on the frame; x and y in turn. */
+    public double[] toFrame(double[] places) {
+        double[] out = places.clone();
+        if (atOwnSize() instanceof GeometryStep step) {
+            double[] at = new double[2];
+            for (int i = 0; i + 1 < out.length; i += 2) {
+                step.map(places[i], places[i + 1], 1, at);
+                out[i] = at[0];
+                out[i + 1] = at[1];
+            }
+        }
+        return out;
     }
 
     /** The result before it is enlarged. */

@@ -37,8 +37,13 @@ public record SharpenSettings(
         }
     }
 
-    /** True when nothing is changed whatever the picture. */
+    /** True when nothing is changed whatever the picture, as long as no mask has a bite of its own. */
     public boolean idle() {
-        return !on || spread.isNone() && cornersPx == 0 || biteFinePercent == 0 && biteCoarsePercent == 0;
+        return shapeless() || biteFinePercent == 0 && biteCoarsePercent == 0;
+    }
+
+    /** True when there is nothing to take back. */
+    public boolean shapeless() {
+        return !on || spread.isNone() && cornersPx == 0;
     }
 }

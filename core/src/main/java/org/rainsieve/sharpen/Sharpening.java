@@ -34,6 +34,7 @@ public final class Sharpening {
     private final int width;
     private final int height;
     private final float[] weight = new float[3];
+    private final double grainLeft;
     private final double varianceSlope;
     private final double varianceAtBlack;
 
@@ -47,7 +48,7 @@ public final class Sharpening {
         this.settings = settings;
         this.width = width;
         this.height = height;
-        double left = Math.min(1, Math.hypot(grainKept, LEAST_LEFT));
+        grainLeft = left(grainKept);
         double slope = 0;
         double black = 0;
         for (int c = 0; c < 3; c++) {
@@ -55,8 +56,13 @@ public final class Sharpening {
             slope += SHARE[c] * SHARE[c] * gains[c] * noise.a().get(c);
             black += weight[c] * weight[c] * noise.b().get(c);
         }
-        varianceSlope = slope * left * left;
-        varianceAtBlack = black * left * left;
+        varianceSlope = slope;
+        varianceAtBlack = black;
+    }
+
+    /** Share of the noise's sd that is there after Denoise. */
+    private static double left(double grainKept) {
+        return Math.min(1, Math.hypot(grainKept, LEAST_LEFT));
     }
 
     /** The canonical tile with those indices, cut to the picture. */
@@ -71,6 +77,11 @@ public final class Sharpening {
 
     /** @param before the picture over {@link #around} of the core */
     public SharpenTile tile(Region core, Planes before) {
+        return tile(core, before, null);
+    }
+
+    /** @param grainKept of each pixel of the core, 0 to 1; null for the same everywhere */
+    public SharpenTile tile(Region core, Planes before, float[] grainKept) {
         int n = Fourier.SIZE;
         Fourier square = new Fourier();
         int left = core.x() - MARGIN;
@@ -95,8 +106,14 @@ public final class Sharpening {
         int area = Math.toIntExact(core.area());
         float[] fine = new float[area];
         float[] coarse = new float[area];
+        float[] variance = new float[area];
+        for (int i = 0; i < area; i++) {
+            float here = light[i / core.width() + MARGIN][i % core.width() + MARGIN];
+            double part = grainKept == null ? grainLeft : left(grainKept[i]);
+            variance[i] = (float) ((varianceSlope * Math.max(0, here) + varianceAtBlack) * part * part);
+        }
         if (settings.cornersPx() == 0) {
-            add(square, settings.spread(), core, light, null, fine, coarse);
+            add(square, settings.spread(), core, variance, null, fine, coarse);
         } else {
             float[] sigma = sigmas(core);
             int first = (int) Math.floor(least(sigma) / STEP_PX);
@@ -107,7 +124,7 @@ public final class Sharpening {
                 for (int i = 0; i < area; i++) {
                     share[i] = (float) Math.max(0, 1 - Math.abs(sigma[i] - k * STEP_PX) / STEP_PX);
                 }
-                add(square, settings.spread().withSoft(knot), core, light, share, fine, coarse);
+                add(square, settings.spread().withSoft(knot), core, variance, share, fine, coarse);
             }
         }
         int rim = Math.min(WIDEST_RIM, (int) Math.ceil(settings.spread().reachPx() + settings.cornersPx()) + 1);
@@ -154,7 +171,7 @@ public final class Sharpening {
             Fourier spectrum,
             PointSpread spread,
             Region core,
-            float[][] light,
+            float[] variance,
             float[] share,
             float[] fine,
             float[] coarse) {
@@ -184,8 +201,7 @@ public final class Sharpening {
         for (int y = 0; y < core.height(); y++) {
             for (int x = 0; x < w; x++) {
                 int i = y * w + x;
-                float variance = (float) (varianceSlope * Math.max(0, light[y + MARGIN][x + MARGIN]) + varianceAtBlack);
-                float stands = Math.max(0, 1 - DOUBT * gain * variance / Math.max(power[i], 1e-20f));
+                float stands = Math.max(0, 1 - DOUBT * gain * variance[i] / Math.max(power[i], 1e-20f));
                 float part = share == null ? stands : stands * share[i];
                 fine[i] += part * detail.re[y + MARGIN][x + MARGIN];
                 coarse[i] += part * detail.im[y + MARGIN][x + MARGIN];
@@ -268,11 +284,20 @@ public final class Sharpening {
 
     /** Puts the detail of a tile into what it shares with {@code out}, which holds the picture before sharpening. */
     public void apply(SharpenTile tile, Planes out) {
+        apply(tile, null, null, out);
+    }
+
+    /**
+     * The same with bites that differ from place to place.
+     *
+     * @param fineShares bites of each pixel of what the two share; null for those of the settings
+     */
+    public void apply(SharpenTile tile, float[] fineShares, float[] coarseShares, Planes out) {
         Region r = tile.region().intersect(out.region());
         float fineShare = (float) settings.biteFinePercent() / 100;
         float coarseShare = (float) settings.biteCoarsePercent() / 100;
         float rim = (float) settings.rimLimitPercent() / 100;
-        float floor = (float) (4 * Math.sqrt(varianceAtBlack) + 1e-6);
+        float floor = (float) (4 * grainLeft * Math.sqrt(varianceAtBlack) + 1e-6);
         float[] red = out.channel(0);
         float[] green = out.channel(1);
         float[] blue = out.channel(2);
@@ -285,6 +310,11 @@ public final class Sharpening {
                 float largest = Math.max(red[to], Math.max(green[to], blue[to]));
                 if (largest >= 1) {
                     continue; // where a colour is clipped nothing is known of the rest
+                }
+                if (fineShares != null) {
+                    int at = (y - r.y()) * r.width() + x;
+                    fineShare = fineShares[at];
+                    coarseShare = coarseShares[at];
                 }
                 float light = tile.luminance()[from];
                 float wanted = light + fineShare * tile.fine()[from] + coarseShare * tile.coarse()[from];

@@ -69,8 +69,8 @@ public final class Candidates {
             }
             case COLOUR -> {
                 for (int percent : STEPS_PERCENT) {
-                    DenoiseSettings row =
-                            new DenoiseSettings(true, denoise.method(), denoise.grainKeptPercent(), percent);
+                    DenoiseSettings row = new DenoiseSettings(
+                            true, denoise.method(), denoise.grainKeptPercent(), percent, denoise.detailPercent());
                     add(rows, row, sharpen, enlarge);
                 }
             }
@@ -102,7 +102,7 @@ public final class Candidates {
     }
 
     private static DenoiseSettings with(DenoiseSettings from, String method, double grain) {
-        return new DenoiseSettings(true, method, grain, from.colourNoiseKeptPercent());
+        return new DenoiseSettings(true, method, grain, from.colourNoiseKeptPercent(), from.detailPercent());
     }
 
     private static SharpenSettings shaped(SharpenSettings from, PointSpread spread) {

@@ -94,8 +94,8 @@ class CameraColourTest {
             planes.channel(c)[1] = (float) (0.1 * colour.white()[c]);
             planes.channel(c)[2] = -0.01f;
         }
-        byte[] plain = new ViewRendering(colour, 0).render(planes);
-        byte[] lifted = new ViewRendering(colour, 1).render(planes);
+        byte[] plain = new ViewRendering(colour, ViewLook.PLAIN).render(planes);
+        byte[] lifted = new ViewRendering(colour, ViewLook.lifted(1)).render(planes);
         for (int c = 0; c < 3; c++) {
             assertThat(plain[c] & 255).isEqualTo(255);
             assertThat(plain[3 + c] & 255).isCloseTo((int) Math.round(255 * RgbSpace.encode(0.1)), within(1));

@@ -180,8 +180,8 @@ class BenchController {
             @RequestParam(defaultValue = "0") int y,
             @RequestParam(defaultValue = "0") int w,
             @RequestParam(defaultValue = "0") int h,
-            @RequestParam(defaultValue = "0") double lift)
+            View.Look look)
             throws InterruptedException {
-        return pictures.render("item=" + item, new View(which, kind, x, y, w, h, lift), "");
+        return pictures.render("item=" + item, new View(which, kind, x, y, w, h, look), "");
     }
 }

@@ -7,6 +7,7 @@ import org.rainsieve.crop.CropSettings;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.frame.CfaPattern;
+import org.rainsieve.mask.Mask;
 import org.rainsieve.noise.DefectMap;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.optics.OpticsSettings;
@@ -37,17 +38,20 @@ public class FrameBasis {
 
     private record Basis(NoiseModel law, String model, DefectMap defects, CfaPattern pattern, long madeAtMs) {}
 
-    /** @param optics null for none; so with crop and enlarge */
+    /** @param optics null for none; so with crop and enlarge
+     * @param masks of the frame */
     public ResolvedSettings resolved(
             FrameForWork frame,
             DenoiseSettings denoise,
             SharpenSettings sharpen,
             OpticsSettings optics,
             CropSettings crop,
-            EnlargeSettings enlarge) {
+            EnlargeSettings enlarge,
+            List<Mask> masks) {
         Basis basis = basis(frame);
         return ResolvedSettings.of(frame.ei(), basis.law, denoise, basis.model, basis.defects, basis.pattern)
-                .with(sharpen, optics, crop, enlarge);
+                .with(sharpen, optics, crop, enlarge)
+                .with(masks);
     }
 
     /** Pooled over all frames of the camera, so not anew for each of the many regions of one look. */

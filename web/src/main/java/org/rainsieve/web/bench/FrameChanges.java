@@ -8,6 +8,7 @@ import org.rainsieve.book.FrameSteps;
 import org.rainsieve.book.Page;
 import org.rainsieve.crop.CropSettings;
 import org.rainsieve.denoise.DenoiseSettings;
+import org.rainsieve.mask.Mask;
 import org.rainsieve.sharpen.SharpenSettings;
 import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.setup.NotPossibleException;
@@ -55,6 +56,44 @@ public class FrameChanges {
                 exposureIndices.stream().filter(ei -> page.touches(rung, ei)).count();
     }
 
+    private static Change.Target wider(String target) {
+        return switch (target) {
+            case "frame" -> null;
+            case "rung" -> Change.Target.RUNG;
+            case "new-rung" -> Change.Target.NEW_RUNG;
+            case "camera" -> Change.Target.CAMERA;
+            default ->
+                throw new NotPossibleException(
+                        "A change applies to this frame, its rung, a new rung or the whole camera.");
+        };
+    }
+
+    /** The camera's page as a change would leave it. */
+    Page page(FrameForWork frame, String target, Cards.Wanted wanted) {
+        Page page = book.page(frame.camera()).page();
+        Change.Target wider = wider(target);
+        return wider == null
+                ? page
+                : Change.apply(page, wider, frame.ei(), wanted.denoise(), wanted.sharpen(), frame.name());
+    }
+
+    /** Up to three frames of the shoot that follow a target, from its lowest, middle and highest exposure index. */
+    List<FrameForWork> samples(FrameForWork frame, String target) {
+        Page page = book.page(frame.camera()).page();
+        int rung = target.equals("new-rung")
+                ? (int) Math.max(1, Math.round(frame.ei()))
+                : page.nearest(frame.ei()).ei();
+        List<FrameForWork> touched = shoots.readyFrames(frame.shootId()).stream()
+                .filter(f -> f.id() != frame.id() && frame.camera().equals(f.camera()))
+                .filter(f -> ShootService.steps(f.steps()).followsRung())
+                .filter(f -> target.equals("camera") || page.touches(rung, f.ei()))
+                .sorted(java.util.Comparator.comparingDouble(FrameForWork::ei))
+                .toList();
+        return touched.size() <= 3
+                ? touched
+                : List.of(touched.get(0), touched.get(touched.size() / 2), touched.get(touched.size() - 1));
+    }
+
     /**
      * @param target as {@link Target#name}
      * @param version of the page that was shown when it was chosen
@@ -68,31 +107,26 @@ public class FrameChanges {
             SharpenSettings sharpen,
             CropSettings crop,
             String from) {
-        Change.Target wider = switch (target) {
-            case "frame" -> null;
-            case "rung" -> Change.Target.RUNG;
-            case "new-rung" -> Change.Target.NEW_RUNG;
-            case "camera" -> Change.Target.CAMERA;
-            default ->
-                throw new NotPossibleException(
-                        "A change applies to this frame, its rung, a new rung or the whole camera.");
-        };
+        Change.Target wider = wider(target);
         Page page = book.page(frame.camera()).page();
+        FrameSteps before = ShootService.steps(frame.steps());
+        List<Mask> masks = before.masks();
         FrameSteps after;
         if (wider == null) {
             // What is as its rung has it goes on following it.
             after = new FrameSteps(
                     denoise.equals(page.at(frame.ei())) ? null : denoise,
                     sharpen.equals(page.sharpenAt(frame.ei())) ? null : sharpen,
-                    crop);
+                    crop,
+                    masks);
         } else {
             book.save(
                     Change.apply(page, wider, frame.ei(), denoise, sharpen, from),
                     version,
                     from + ", for " + target.replace("-", " "));
-            after = new FrameSteps(null, null, crop); // it follows what was just chosen on it
+            after = new FrameSteps(null, null, crop, masks); // it follows what was just chosen on it
         }
-        if (!after.equals(ShootService.steps(frame.steps()))) {
+        if (!after.equals(before)) {
             shoots.setSteps(frame.id(), after);
         }
     }

@@ -6,10 +6,10 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import org.rainsieve.book.FrameSteps;
+import org.rainsieve.book.Page;
 import org.rainsieve.book.Rung;
 import org.rainsieve.book.Suggestion;
 import org.rainsieve.crop.CropSettings;
-import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.denoise.Methods;
 import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.frame.CfaPattern;
@@ -17,7 +17,6 @@ import org.rainsieve.optics.LensChoice;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.Steps;
 import org.rainsieve.reading.FocusMap;
-import org.rainsieve.sharpen.SharpenSettings;
 import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.lens.LensService;
 import org.rainsieve.web.setup.NotFoundException;
@@ -25,9 +24,9 @@ import org.rainsieve.web.setup.NotPossibleException;
 import org.rainsieve.web.shoot.ContactSheet;
 import org.rainsieve.web.shoot.FrameForWork;
 import org.rainsieve.web.shoot.FrameOnSheet;
-import org.rainsieve.web.shoot.InForce;
 import org.rainsieve.web.shoot.ShootService;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
+import org.springframework.http.MediaType;
 import org.springframework.http.ResponseEntity;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
@@ -42,13 +41,16 @@ import org.springframework.web.bind.annotation.ResponseBody;
 @ConditionalOnWebApplication
 class FrameController {
     private static final int MAP_WIDTH = 480;
+    private static final int SAMPLE_WIDTH = 300;
+    private static final int SAMPLE_HEIGHT = 200;
     private final ShootService shoots;
     private final ContactSheet sheets;
     private final BookService book;
     private final LensService lenses;
     private final Pictures pictures;
     private final FrameChanges changes;
-    private final FrameBasis basis;
+    private final Cards cards;
+    private final Partners partners;
 
     FrameController(
             ShootService shoots,
@@ -57,14 +59,16 @@ class FrameController {
             LensService lenses,
             Pictures pictures,
             FrameChanges changes,
-            FrameBasis basis) {
+            Cards cards,
+            Partners partners) {
         this.shoots = shoots;
         this.sheets = sheets;
         this.book = book;
         this.lenses = lenses;
         this.pictures = pictures;
         this.changes = changes;
-        this.basis = basis;
+        this.cards = cards;
+        this.partners = partners;
     }
 
     /** A cell of the focus map, laid out for drawing. */
@@ -120,6 +124,9 @@ class FrameController {
         model.addAttribute("lensCandidates", lenses.candidates(frame));
         model.addAttribute("lensFrames", shoots.framesOf(frame.camera(), frame.reportedLens()));
         model.addAttribute("crop", steps.crop());
+        model.addAttribute("rungSharpen", page.page().sharpenAt(frame.ei()));
+        model.addAttribute("partners", partners.choices(frame));
+        model.addAttribute("burst", partners.burst(frame).size());
         List<Rung> ladder = new ArrayList<>(page.page().rungs());
         Collections.reverse(ladder); // the highest stands on top, as on a ladder
         model.addAttribute("ladder", ladder);
@@ -151,31 +158,13 @@ class FrameController {
     @PostMapping("/frames/{id}/settings")
     String change(@PathVariable long id, @RequestParam String target, @RequestParam long version, StepsForm form) {
         FrameForWork frame = shoots.frame(id);
-        FrameSteps before = ShootService.steps(frame.steps());
-        Wanted wanted = wanted(frame, form, before);
+        Cards.Wanted wanted = cards.wanted(frame, form);
         if (form.complete()) {
-            lenses.choose(frame.camera(), frame.reportedLens(), wanted.lens);
+            lenses.choose(frame.camera(), frame.reportedLens(), wanted.lens());
         }
-        changes.apply(frame, target, version, wanted.denoise, wanted.sharpen, wanted.crop, "chosen on " + frame.name());
+        changes.apply(
+                frame, target, version, wanted.denoise(), wanted.sharpen(), wanted.crop(), "chosen on " + frame.name());
         return "redirect:/frames/" + id;
-    }
-
-    private record Wanted(DenoiseSettings denoise, SharpenSettings sharpen, LensChoice lens, CropSettings crop) {}
-
-    private Wanted wanted(FrameForWork frame, StepsForm form, FrameSteps before) {
-        try {
-            DenoiseSettings denoise = form.denoiseSettings();
-            if (!form.complete()) {
-                return new Wanted(
-                        denoise,
-                        new InForce(shoots, book).sharpen(frame.camera(), frame.ei(), before),
-                        lenses.choice(frame.camera(), frame.reportedLens()),
-                        before.crop());
-            }
-            return new Wanted(denoise, form.sharpenSettings(), form.lensChoice(), form.cropSettings());
-        } catch (IllegalArgumentException e) {
-            throw new NotPossibleException(e.getMessage() + ". Nothing was saved; go back and correct it.");
-        }
     }
 
     /** How large the picture comes out with the cards as they stand, and which lens was found. */
@@ -183,10 +172,10 @@ class FrameController {
     @ResponseBody
     Map<String, Object> shape(@PathVariable long id, StepsForm form) {
         FrameForWork frame = shoots.frame(id);
-        Wanted wanted = wanted(frame, form, ShootService.steps(frame.steps()));
+        Cards.Wanted wanted = cards.wanted(frame, form);
         try {
-            EnlargeSettings.Size size = Steps.size(frame.width(), frame.height(), wanted.crop, EnlargeSettings.OFF);
-            return Map.of("width", size.width(), "height", size.height(), "lens", lenses.found(frame, wanted.lens));
+            EnlargeSettings.Size size = Steps.size(frame.width(), frame.height(), wanted.crop(), EnlargeSettings.OFF);
+            return Map.of("width", size.width(), "height", size.height(), "lens", lenses.found(frame, wanted.lens()));
         } catch (IllegalArgumentException e) {
             throw new NotPossibleException(e.getMessage());
         }
@@ -202,27 +191,96 @@ class FrameController {
             @RequestParam(defaultValue = "0") int y,
             @RequestParam(defaultValue = "0") int w,
             @RequestParam(defaultValue = "0") int h,
-            @RequestParam(defaultValue = "0") double lift,
+            View.Look look,
             @RequestParam(defaultValue = "") String without,
+            @RequestParam(defaultValue = "") String partner,
             StepsForm form)
             throws InterruptedException {
-        View view = new View(which, kind, x, y, w, h, lift);
         FrameForWork frame = shoots.frame(id);
-        Wanted wanted;
+        ResolvedSettings settings;
+        long shown = id;
         try {
-            wanted = wanted(frame, form, ShootService.steps(frame.steps()));
+            settings = cards.resolved(frame, form, without);
+            if (which.equals("partner")) {
+                Partners.Partner other = partners.of(frame, partner, settings);
+                settings = other.settings();
+                shown = other.frame();
+            }
         } catch (NotPossibleException e) {
             return Pictures.inWords(422, e.getMessage());
         }
-        DenoiseSettings denoise = wanted.denoise;
-        ResolvedSettings settings = basis.resolved(
-                frame,
-                without.equals("denoise") ? new DenoiseSettings(denoise.on(), denoise.method(), 100, 100) : denoise,
-                without.equals("sharpen") ? SharpenSettings.OFF : wanted.sharpen,
-                without.equals("optics") ? null : lenses.settings(frame, wanted.lens),
-                wanted.crop,
-                null);
-        return pictures.render("frame=" + id, view, settings.toJson());
+        View view = new View(which.equals("partner") ? "after" : which, kind, x, y, w, h, look);
+        return pictures.render("frame=" + shown, view, settings.toJson());
+    }
+
+    /** The sensor's values in a place of the picture, as JSON. */
+    @GetMapping("/frames/{id}/histogram")
+    ResponseEntity<byte[]> histogram(
+            @PathVariable long id,
+            @RequestParam int x,
+            @RequestParam int y,
+            @RequestParam int w,
+            @RequestParam int h,
+            StepsForm form)
+            throws InterruptedException {
+        return told(id, "histogram", x, y, w, h, form);
+    }
+
+    /** What the steps do to a place of the picture, measured, as JSON. */
+    @GetMapping("/frames/{id}/figures")
+    ResponseEntity<byte[]> figures(
+            @PathVariable long id,
+            @RequestParam int x,
+            @RequestParam int y,
+            @RequestParam int w,
+            @RequestParam int h,
+            StepsForm form)
+            throws InterruptedException {
+        return told(id, "figures", x, y, w, h, form);
+    }
+
+    private ResponseEntity<byte[]> told(long id, String kind, int x, int y, int w, int h, StepsForm form)
+            throws InterruptedException {
+        FrameForWork frame = shoots.frame(id);
+        Pictures.Answer answer = pictures.told(
+                id, kind, x, y, w, h, cards.resolved(frame, form, "").toJson());
+        return answer.ok()
+                ? ResponseEntity.ok().contentType(MediaType.APPLICATION_JSON).body(answer.body())
+                : Pictures.inWords(answer.status(), answer.words());
+    }
+
+    /** One frame that a wider change would change, in a small part of it: as it is now, or as it would be. */
+    @GetMapping("/frames/{id}/widen/{other}")
+    ResponseEntity<byte[]> widened(
+            @PathVariable long id,
+            @PathVariable long other,
+            @RequestParam String target,
+            @RequestParam boolean changed,
+            StepsForm form)
+            throws InterruptedException {
+        FrameForWork frame = shoots.frame(id);
+        FrameForWork shown = shoots.frame(other);
+        ResolvedSettings settings = cards.inForce(shown);
+        if (changed) {
+            Page page = changes.page(frame, target, cards.wanted(frame, form));
+            settings = cards.with(settings, page.at(shown.ei()), page.sharpenAt(shown.ei()));
+        }
+        EnlargeSettings.Size size = Steps.size(shown.width(), shown.height(), settings.crop(), settings.enlarge());
+        int w = Math.min(SAMPLE_WIDTH, size.width());
+        int h = Math.min(SAMPLE_HEIGHT, size.height());
+        return pictures.render(
+                "frame=" + other,
+                View.region((size.width() - w) / 2, (size.height() - h) / 2, w, h, 0),
+                settings.toJson());
+    }
+
+    /** Up to three frames that a wider change would change, far apart in exposure index. */
+    @GetMapping("/frames/{id}/widen")
+    @ResponseBody
+    List<Map<String, Object>> widen(@PathVariable long id, @RequestParam String target) {
+        return changes.samples(shoots.frame(id), target).stream()
+                .map(f -> Map.<String, Object>of("id", f.id(), "name", f.name(), "ei", Math.round(f.ei())))
+                .toList();
     }
 
     /** The aspect for all kept frames of the shoot: each is cut to the largest such part about the middle of its own crop. */
@@ -238,7 +296,7 @@ class FrameController {
                 throw new NotPossibleException(e.getMessage() + ". Nothing was changed.");
             }
             if (!crop.equals(steps.crop())) {
-                shoots.setSteps(frame.id(), new FrameSteps(steps.denoise(), steps.sharpen(), crop));
+                shoots.setSteps(frame.id(), new FrameSteps(steps.denoise(), steps.sharpen(), crop, steps.masks()));
             }
         }
         return "redirect:/frames/" + id;

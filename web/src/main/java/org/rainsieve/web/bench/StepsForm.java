@@ -19,6 +19,7 @@ public record StepsForm(
         String method,
         Double grainKept,
         Double colourNoiseKept,
+        Double detail,
         Boolean more,
         Boolean sharpen,
         Double soft,
@@ -51,7 +52,8 @@ public record StepsForm(
     }
 
     DenoiseSettings denoiseSettings() {
-        return new DenoiseSettings(yes(on), method, number(grainKept), number(colourNoiseKept));
+        return new DenoiseSettings(
+                yes(on), method, number(grainKept), number(colourNoiseKept), detail == null ? 0.0 : detail);
     }
 
     SharpenSettings sharpenSettings() {

@@ -153,6 +153,7 @@ public class RunService {
                             lenses.settings(frame, lens),
                             steps.crop(),
                             enlarge.withJpegQuality(qualities.getOrDefault(frame.id(), 0)))
+                    .with(steps.masks())
                     .toJson();
             for (ReturnForm form : frame.comesBackAsTiff() ? EnumSet.of(ReturnForm.TIFF) : forms) {
                 repository.addItem(run, frame.id(), form, settings);

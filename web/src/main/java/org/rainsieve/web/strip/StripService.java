@@ -180,7 +180,8 @@ class StripService {
                         candidate.sharpen(),
                         lenses.settings(frame, lenses.choice(frame.camera(), frame.reportedLens())),
                         ShootService.steps(frame.steps()).crop(),
-                        candidate.enlarge())
+                        candidate.enlarge(),
+                        ShootService.steps(frame.steps()).masks())
                 .toJson();
     }
 

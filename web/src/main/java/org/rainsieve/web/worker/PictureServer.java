@@ -11,6 +11,8 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.security.MessageDigest;
 import java.security.SecureRandom;
+import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.HashMap;
 import java.util.HexFormat;
 import java.util.LinkedHashMap;
@@ -18,6 +20,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.OptionalDouble;
 import java.util.concurrent.Executors;
+import org.rainsieve.colour.ViewLook;
 import org.rainsieve.colour.ViewRendering;
 import org.rainsieve.crop.CropSettings;
 import org.rainsieve.delivery.Delivery;
@@ -28,6 +31,11 @@ import org.rainsieve.frame.PixelSource;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.Region;
+import org.rainsieve.mask.Mask;
+import org.rainsieve.mask.MaskPart;
+import org.rainsieve.mask.MaskShape;
+import org.rainsieve.measure.SensorHistogram;
+import org.rainsieve.noise.NoiseMap;
 import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.Draft;
 import org.rainsieve.pipeline.Pace;
@@ -189,10 +197,10 @@ final class PictureServer implements AutoCloseable {
             return JSON.writeValueAsBytes(made(item));
         }
         String which = query.getOrDefault("which", "after");
-        double lift = Double.parseDouble(query.getOrDefault("lift", "0"));
+        ViewLook look = look(query);
         RawOpener.Opened opened = opened(item.path());
         if ("overview".equals(query.get("kind"))) {
-            return overview(item, which, lift, opened);
+            return overview(item, which, look, opened);
         }
         Planes planes = new Planes(regionOf(query), 3);
         if ("before".equals(which)) {
@@ -205,7 +213,7 @@ final class PictureServer implements AutoCloseable {
                 fill(file, planes);
             }
         }
-        return png(opened, lift, planes);
+        return png(opened, look, planes);
     }
 
     /** What a return says of how it was made. */
@@ -219,10 +227,23 @@ final class PictureServer implements AutoCloseable {
                 Xmp.property(packet, "OriginalSha256"));
     }
 
-    private static byte[] png(RawOpener.Opened opened, double lift, Planes planes) {
+    private static byte[] png(RawOpener.Opened opened, ViewLook look, Planes planes) {
         Region region = planes.region();
         return ReducedPicture.png(
-                new ViewRendering(opened.frame().colour(), lift).render(planes), region.width(), region.height());
+                new ViewRendering(opened.frame().colour(), look).render(planes), region.width(), region.height());
+    }
+
+    private static ViewLook look(Map<String, String> query) {
+        return new ViewLook(
+                number(query, "lift"),
+                number(query, "shadows"),
+                number(query, "contrast"),
+                number(query, "saturation"),
+                "true".equals(query.get("marks")));
+    }
+
+    private static double number(Map<String, String> query, String name) {
+        return Double.parseDouble(query.getOrDefault(name, "0"));
     }
 
     private static Region regionOf(Map<String, String> query) {
@@ -241,7 +262,7 @@ final class PictureServer implements AutoCloseable {
     private byte[] regionOfFrame(Map<String, String> query, ResolvedSettings settings)
             throws RefusedException, IOException {
         FrameForWork frame = shoots.frame(Long.parseLong(query.get("frame")));
-        double lift = Double.parseDouble(query.getOrDefault("lift", "0"));
+        ViewLook look = look(query);
         RawOpener.Opened opened = opened(frame.path());
         Steps steps = steps(opened, settings);
         if ("spots".equals(query.get("kind"))) {
@@ -250,13 +271,79 @@ final class PictureServer implements AutoCloseable {
         if ("figures".equals(query.get("kind"))) {
             return JSON.writeValueAsBytes(figures(steps, settings, regionOf(query), opened));
         }
+        if ("histogram".equals(query.get("kind"))) {
+            Region place = steps.onFrame(new Region(
+                            Integer.parseInt(query.get("x")),
+                            Integer.parseInt(query.get("y")),
+                            Integer.parseInt(query.get("w")),
+                            Integer.parseInt(query.get("h")))
+                    .intersect(steps.result().bounds()));
+            return JSON.writeValueAsBytes(SensorHistogram.of(opened.frame().capture(), place));
+        }
+        if ("place".equals(query.get("kind"))) {
+            double[] places = Arrays.stream(query.get("points").split(","))
+                    .mapToDouble(Double::parseDouble)
+                    .toArray();
+            return JSON.writeValueAsBytes(steps.toFrame(places));
+        }
+        if ("mask".equals(query.get("kind"))) {
+            return mask(steps, settings.masks().get(Integer.parseInt(query.get("mask"))), query);
+        }
+        if ("found".equals(query.get("kind"))) {
+            return JSON.writeValueAsBytes(found(steps, settings));
+        }
         if ("overview".equals(query.get("kind"))) {
             ReducedPicture draft = steps.draft(Draft.of(opened.frame().capture(), OVERVIEW_EDGE));
-            return jpeg(draft, opened, lift);
+            return jpeg(draft, opened, look);
         }
         Planes planes = new Planes(regionOf(query), 3);
-        fill("before".equals(query.get("which")) ? steps.plain() : steps.result(), planes);
-        return png(opened, lift, planes);
+        String which = query.getOrDefault("which", "after");
+        fill(which.equals("before") ? steps.plain() : steps.result(), planes);
+        if (which.equals("taken")) {
+            Planes plain = new Planes(planes.region(), 3);
+            steps.plain().fill(plain);
+            return grey(new ViewRendering(opened.frame().colour(), look).difference(plain, planes), planes.region());
+        }
+        if (which.equals("noise")) {
+            return grey(NoiseMap.render(planes, settings.noise()), planes.region());
+        }
+        return png(opened, look, planes);
+    }
+
+    private static byte[] grey(byte[] rgb, Region region) {
+        return ReducedPicture.png(rgb, region.width(), region.height());
+    }
+
+    /** How strong a mask is: a region as it is, or ({@code edge=}) the whole picture reduced. */
+    private static byte[] mask(Steps steps, Mask mask, Map<String, String> query) {
+        Planes strength;
+        if (query.containsKey("edge")) {
+            strength = steps.strengthDraft(
+                    mask, Math.max(16, Math.min(OVERVIEW_EDGE, Integer.parseInt(query.get("edge")))));
+        } else {
+            strength = new Planes(regionOf(query), 3);
+            fill(steps.strength(mask), strength);
+        }
+        float[] values = strength.channel(0);
+        byte[] rgb = new byte[3 * values.length];
+        for (int i = 0; i < rgb.length; i++) {
+            rgb[i] = (byte) Math.round(255 * Math.max(0, Math.min(1, values[i / 3])));
+        }
+        return grey(rgb, strength.region());
+    }
+
+    /** Of each mask the share of the frame in % that its parts found; null where nothing is looked for. */
+    private static List<Double> found(Steps steps, ResolvedSettings settings) {
+        List<Double> shares = new ArrayList<>();
+        for (Mask mask : settings.masks()) {
+            shares.add(mask.parts().stream()
+                    .map(MaskPart::shape)
+                    .filter(shape -> shape instanceof MaskShape.InFocus || shape instanceof MaskShape.FromSpot)
+                    .findFirst()
+                    .map(shape -> steps.denoise().masks().found(shape).percent())
+                    .orElse(null));
+        }
+        return shares;
     }
 
     /** Found on the frame inside its crop, told as places of the result. */
@@ -306,9 +393,9 @@ final class PictureServer implements AutoCloseable {
         return new Figures(measured, seconds.isPresent() ? seconds.getAsDouble() : null);
     }
 
-    private static byte[] jpeg(ReducedPicture picture, RawOpener.Opened opened, double lift) {
+    private static byte[] jpeg(ReducedPicture picture, RawOpener.Opened opened, ViewLook look) {
         return ReducedPicture.jpeg(
-                picture.render(opened.frame().colour(), lift), picture.width(), picture.height(), 0.92f);
+                picture.render(opened.frame().colour(), look), picture.width(), picture.height(), 0.92f);
     }
 
     private static void fill(PixelSource source, Planes planes) {
@@ -327,7 +414,7 @@ final class PictureServer implements AutoCloseable {
         return steps(opened, ResolvedSettings.ofJson(item.settings()));
     }
 
-    private byte[] overview(ItemRow item, String which, double lift, RawOpener.Opened opened)
+    private byte[] overview(ItemRow item, String which, ViewLook look, RawOpener.Opened opened)
             throws IOException, RefusedException {
         ReducedPicture picture;
         if ("before".equals(which) || !item.form().linear()) {
@@ -342,7 +429,7 @@ final class PictureServer implements AutoCloseable {
                 }
             }
         }
-        return jpeg(picture, opened, lift);
+        return jpeg(picture, opened, look);
     }
 
     private RawOpener.Opened opened(String path) throws RefusedException {

@@ -1,0 +1,43 @@
+package org.rainsieve.colour;
+
+/**
+ * How a picture is shown. Nothing of it is ever written.
+ *
+ * @param liftStops lightening
+ * @param shadowsPercent how far dark places are opened, 0 to 100
+ * @param contrastPercent −100 to 100
+ * @param saturationPercent −100 (grey) to 100
+ * @param marks clipped places are drawn as a checkerboard, empty ones as a dark one
+ */
+public record ViewLook(
+        double liftStops, double shadowsPercent, double contrastPercent, double saturationPercent, boolean marks) {
+    public static final ViewLook PLAIN = lifted(0);
+
+    public ViewLook {
+        liftStops = within(liftStops, 0, 8);
+        shadowsPercent = within(shadowsPercent, 0, 100);
+        contrastPercent = within(contrastPercent, -100, 100);
+        saturationPercent = within(saturationPercent, -100, 100);
+    }
+
+    public static ViewLook lifted(double stops) {
+        return new ViewLook(stops, 0, 0, 0, false);
+    }
+
+    private static double within(double value, double least, double most) {
+        return Double.isNaN(value) ? 0 : Math.max(least, Math.min(most, value));
+    }
+
+    boolean toned() {
+        return shadowsPercent != 0 || contrastPercent != 0 || saturationPercent != 0;
+    }
+
+    /** An encoded value, 0 to 1, after shadows and contrast; rises everywhere. */
+    double toned(double encoded) {
+        double open = encoded + 2 * shadowsPercent / 100 * encoded * Math.pow(1 - encoded, 3);
+        double steep = contrastPercent / 100;
+        double curved = open * open * (3 - 2 * open);
+        double mixed = steep >= 0 ? open + steep * (curved - open) : open + steep * 0.6 * (open - 0.5);
+        return Math.max(0, Math.min(1, mixed));
+    }
+}

@@ -1,0 +1,149 @@
+package org.rainsieve.web.bench;
+
+import java.util.List;
+import java.util.Map;
+import java.util.stream.Collectors;
+import org.rainsieve.book.FrameSteps;
+import org.rainsieve.mask.Mask;
+import org.rainsieve.pipeline.ResolvedSettings;
+import org.rainsieve.web.setup.NotFoundException;
+import org.rainsieve.web.setup.NotPossibleException;
+import org.rainsieve.web.shoot.FrameForWork;
+import org.rainsieve.web.shoot.ShootService;
+import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
+import org.springframework.http.CacheControl;
+import org.springframework.http.MediaType;
+import org.springframework.http.ResponseEntity;
+import org.springframework.stereotype.Controller;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.ResponseBody;
+import tools.jackson.core.JacksonException;
+import tools.jackson.databind.json.JsonMapper;
+
+/** A frame's masks: kept as its own settings, so that they are undone like these. */
+@Controller
+@ConditionalOnWebApplication
+class MaskController {
+    private static final JsonMapper JSON = new JsonMapper();
+    private static final int LONGEST = 4 << 20;
+
+    private final ShootService shoots;
+    private final Cards cards;
+    private final Partners partners;
+    private final Pictures pictures;
+
+    MaskController(ShootService shoots, Cards cards, Partners partners, Pictures pictures) {
+        this.shoots = shoots;
+        this.cards = cards;
+        this.partners = partners;
+        this.pictures = pictures;
+    }
+
+    private record Masks(List<Mask> masks) {}
+
+    @GetMapping(value = "/frames/{id}/masks", produces = MediaType.APPLICATION_JSON_VALUE)
+    @ResponseBody
+    String masks(@PathVariable long id) {
+        return JSON.writeValueAsString(
+                new Masks(ShootService.steps(shoots.frame(id).steps()).masks()));
+    }
+
+    /** Takes all masks of a frame at once. */
+    @PostMapping(value = "/frames/{id}/masks", produces = MediaType.APPLICATION_JSON_VALUE)
+    @ResponseBody
+    String change(@PathVariable long id, @RequestBody String body) {
+        FrameSteps steps = ShootService.steps(shoots.frame(id).steps());
+        if (body.length() > LONGEST) {
+            throw new NotPossibleException("These strokes are too many. Begin another mask, or remove some.");
+        }
+        List<Mask> masks;
+        try {
+            masks = Mask.checked(JSON.readValue(body, Masks.class).masks());
+        } catch (JacksonException | IllegalArgumentException e) {
+            Throwable cause = e.getCause() instanceof IllegalArgumentException inner ? inner : e;
+            throw new NotPossibleException(
+                    cause instanceof JacksonException
+                            ? "These masks cannot be understood. Nothing was changed."
+                            : cause.getMessage() + ". Nothing was changed.");
+        }
+        if (!masks.equals(steps.masks())) {
+            shoots.setSteps(id, steps.with(masks));
+        }
+        return masks(id);
+    }
+
+    /** Copies the masks to the other frames of the burst; what is found is found anew on each. */
+    @PostMapping("/frames/{id}/masks/burst")
+    @ResponseBody
+    Map<String, Integer> copyToBurst(@PathVariable long id) {
+        FrameForWork frame = shoots.frame(id);
+        List<Mask> masks = ShootService.steps(frame.steps()).masks();
+        List<FrameForWork> burst = partners.burst(frame);
+        for (FrameForWork other : burst) {
+            FrameSteps steps = ShootService.steps(other.steps());
+            if (!steps.masks().equals(masks)) {
+                shoots.setSteps(other.id(), steps.with(masks));
+            }
+        }
+        return Map.of("frames", burst.size());
+    }
+
+    /** From places on the picture as shown to those on the frame, as JSON; x and y in turn. */
+    @PostMapping("/frames/{id}/masks/place")
+    ResponseEntity<byte[]> place(@PathVariable long id, @RequestBody List<Double> points, StepsForm form)
+            throws InterruptedException {
+        ResolvedSettings settings = cards.resolved(shoots.frame(id), form, "masks");
+        String asked = points.stream().map(Object::toString).collect(Collectors.joining(","));
+        return json(pictures.told(id, "place&points=" + asked, 0, 0, 1, 1, settings.toJson()));
+    }
+
+    /** Of each mask the share of the frame that was found, in %; null where nothing is looked for. */
+    @GetMapping("/frames/{id}/masks/found")
+    ResponseEntity<byte[]> found(@PathVariable long id, StepsForm form) throws InterruptedException {
+        return json(pictures.told(
+                id,
+                "found",
+                0,
+                0,
+                1,
+                1,
+                cards.resolved(shoots.frame(id), form, "").toJson()));
+    }
+
+    private static ResponseEntity<byte[]> json(Pictures.Answer answer) {
+        return answer.ok()
+                ? ResponseEntity.ok().contentType(MediaType.APPLICATION_JSON).body(answer.body())
+                : Pictures.inWords(answer.status(), answer.words());
+    }
+
+    /** How strong a mask is, white for full strength: a region, or ({@code edge}) the whole picture with that long edge. */
+    @GetMapping("/frames/{id}/masks/{index}/strength")
+    ResponseEntity<byte[]> strength(
+            @PathVariable long id,
+            @PathVariable int index,
+            @RequestParam(defaultValue = "0") int edge,
+            @RequestParam(defaultValue = "0") int x,
+            @RequestParam(defaultValue = "0") int y,
+            @RequestParam(defaultValue = "1") int w,
+            @RequestParam(defaultValue = "1") int h,
+            StepsForm form)
+            throws InterruptedException {
+        ResolvedSettings settings = cards.resolved(shoots.frame(id), form, "");
+        if (index < 0 || index >= settings.masks().size()) {
+            throw new NotFoundException("There is no such mask.");
+        }
+        String kind = "mask&mask=" + index + (edge > 0 ? "&edge=" + edge : "");
+        Pictures.Answer answer = pictures.told(id, kind, x, y, w, h, settings.toJson());
+        return answer.ok()
+                ? ResponseEntity.ok()
+                        .contentType(MediaType.IMAGE_PNG)
+                        .cacheControl(CacheControl.maxAge(java.time.Duration.ofMinutes(10))
+                                .cachePrivate())
+                        .body(answer.body())
+                : Pictures.inWords(answer.status(), answer.words());
+    }
+}

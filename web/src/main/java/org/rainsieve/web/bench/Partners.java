@@ -1,0 +1,162 @@
+package org.rainsieve.web.bench;
+
+import java.time.Duration;
+import java.time.LocalDateTime;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Objects;
+import org.rainsieve.denoise.DenoiseSettings;
+import org.rainsieve.denoise.Methods;
+import org.rainsieve.pipeline.ResolvedSettings;
+import org.rainsieve.web.book.BookService;
+import org.rainsieve.web.run.RunService;
+import org.rainsieve.web.setup.NotFoundException;
+import org.rainsieve.web.setup.NotPossibleException;
+import org.rainsieve.web.shoot.FrameForWork;
+import org.rainsieve.web.shoot.ShootService;
+import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
+import org.springframework.stereotype.Component;
+
+/**
+ * What a frame can be compared with on the bench: other methods, versions that were returned, frames of its burst, pictures of
+ * the same name rendered elsewhere. Each is shown through the frame's own geometry, so that the same spot lies at the same place.
+ */
+@Component
+@ConditionalOnWebApplication
+class Partners {
+    /** Frames of one camera that follow each other within this belong to one burst. */
+    private static final Duration APART = Duration.ofSeconds(1);
+
+    private final ShootService shoots;
+    private final BookService book;
+    private final RunService runs;
+    private final Cards cards;
+
+    Partners(ShootService shoots, BookService book, RunService runs, Cards cards) {
+        this.shoots = shoots;
+        this.book = book;
+        this.runs = runs;
+        this.cards = cards;
+    }
+
+    /** @param value as it is asked for */
+    public record Choice(String value, String words) {}
+
+    record Partner(long frame, ResolvedSettings settings) {}
+
+    List<Choice> choices(FrameForWork frame) {
+        List<Choice> choices = new ArrayList<>();
+        choices.add(new Choice("", "plain rendering"));
+        if (!ShootService.steps(frame.steps()).masks().isEmpty()) {
+            choices.add(new Choice("masks", "without masks"));
+        }
+        choices.add(new Choice("saved", "as applied last"));
+        Methods.names().stream()
+                .filter(method -> Methods.suits(method, book.pattern(frame.camera())))
+                .forEach(method -> choices.add(new Choice("method:" + method, method)));
+        runs.versionsOf(frame.id())
+                .forEach(row -> choices.add(new Choice("version:" + row.id(), "version " + row.version())));
+        for (FrameForWork other : burst(frame)) {
+            choices.add(new Choice("frame:" + other.id(), other.name()));
+        }
+        String stem = stem(frame.name());
+        shoots.readyFrames(frame.shootId()).stream()
+                .filter(other -> other.id() != frame.id() && stem(other.name()).equals(stem) && sameSize(frame, other))
+                .forEach(
+                        other -> choices.add(new Choice("frame:" + other.id(), other.name() + ", rendered elsewhere")));
+        return choices;
+    }
+
+    private static String stem(String name) {
+        int dot = name.lastIndexOf('.');
+        return dot < 0 ? name : name.substring(0, dot);
+    }
+
+    private static boolean sameSize(FrameForWork one, FrameForWork other) {
+        return Objects.equals(one.width(), other.width()) && Objects.equals(one.height(), other.height());
+    }
+
+    /**
+     * @param shown how the frame itself is shown
+     * @throws NotPossibleException in plain words when the two cannot be laid over each other
+     */
+    Partner of(FrameForWork frame, String partner, ResolvedSettings shown) {
+        if (partner.equals("masks")) {
+            return new Partner(frame.id(), shown.with(List.of()));
+        }
+        if (partner.equals("saved")) {
+            return new Partner(frame.id(), placed(cards.inForce(frame), shown));
+        }
+        String[] parts = partner.split(":", 2);
+        switch (parts[0]) {
+            case "method" -> {
+                DenoiseSettings now = shown.denoise();
+                DenoiseSettings other = new DenoiseSettings(
+                        true, parts[1], now.grainKeptPercent(), now.colourNoiseKeptPercent(), now.detailPercent());
+                return new Partner(frame.id(), cards.with(shown, other, shown.sharpen()));
+            }
+            case "version" -> {
+                String settings = runs.item(number(parts)).settings();
+                return new Partner(frame.id(), placed(ResolvedSettings.ofJson(settings), shown));
+            }
+            case "frame" -> {
+                FrameForWork other = shoots.frame(number(parts));
+                if (!sameSize(frame, other)) {
+                    throw new NotPossibleException(
+                            other.name() + " has another size, so the two have no common places.");
+                }
+                return new Partner(other.id(), placed(cards.inForce(other), shown));
+            }
+            default -> throw new NotFoundException("There is no such picture to compare with.");
+        }
+    }
+
+    private static long number(String[] parts) {
+        try {
+            return Long.parseLong(parts[1]);
+        } catch (NumberFormatException | ArrayIndexOutOfBoundsException e) {
+            throw new NotFoundException("There is no such picture to compare with.");
+        }
+    }
+
+    /** Through the geometry that the frame is shown with. */
+    private static ResolvedSettings placed(ResolvedSettings settings, ResolvedSettings shown) {
+        return settings.with(settings.sharpen(), shown.optics(), shown.crop(), shown.enlarge());
+    }
+
+    /** The other frames of its burst, in their order. */
+    List<FrameForWork> burst(FrameForWork frame) {
+        List<FrameForWork> burst = new ArrayList<>();
+        boolean reached = false;
+        FrameForWork last = null;
+        List<FrameForWork> all = shoots.readyFrames(frame.shootId()).stream()
+                .filter(f -> f.takenAt() != null && Objects.equals(f.camera(), frame.camera()) && sameSize(f, frame))
+                .sorted(Comparator.comparing(FrameForWork::takenAt))
+                .toList();
+        for (FrameForWork next : all) {
+            if (last != null && apart(last, next)) {
+                if (reached) {
+                    break;
+                }
+                burst.clear();
+            }
+            burst.add(next);
+            reached |= next.id() == frame.id();
+            last = next;
+        }
+        return reached ? burst.stream().filter(f -> f.id() != frame.id()).toList() : List.of();
+    }
+
+    private static boolean apart(FrameForWork one, FrameForWork next) {
+        try {
+            return Duration.between(time(one), time(next)).compareTo(APART) > 0;
+        } catch (java.time.format.DateTimeParseException e) {
+            return true;
+        }
+    }
+
+    private static LocalDateTime time(FrameForWork frame) {
+        return LocalDateTime.parse(frame.takenAt().replace(' ', 'T'));
+    }
+}
