@@ -133,6 +133,50 @@ db_stop() {
   while kill -0 "$pid" 2>/dev/null; do sleep 0.1; done
 }
 
+# Everything in one consistent read, checked before it takes its name.
+backup() {
+  need mariadb-dump mariadb-client
+  [ ! -e "$1" ] || { say "$1 exists already; choose another name."; exit 1; }
+  db_start
+  local part=$1.part
+  (umask 077; MYSQL_PWD=$SIEVE_DB_PASSWORD mariadb-dump --no-defaults -h 127.0.0.1 -P "$(db_port)" -u sieve --single-transaction --quick --hex-blob sieve | gzip >"$part") \
+    || { rm -f "$part"; say "The backup could not be written. Nothing was changed."; exit 1; }
+  if ! gzip -t "$part" || ! gzip -dc "$part" | tail -1 | grep -q 'Dump completed'; then
+    rm -f "$part"
+    say "The backup is not complete and was removed."
+    exit 1
+  fi
+  mv -n "$part" "$1"
+}
+
+# Puts a backup in the place of what the database holds; what was there is kept beside it as a backup of its own.
+restore() {
+  need mariadb mariadb-client-core
+  [ -f "$1" ] || { say "There is no file $1."; exit 1; }
+  if ! gzip -t "$1" 2>/dev/null || ! gzip -dc "$1" | tail -1 | grep -q 'Dump completed'; then
+    say "$1 is no complete backup. Nothing was changed."
+    exit 1
+  fi
+  if (exec 3<>"/dev/tcp/127.0.0.1/$port") 2>/dev/null; then
+    say "Rain Sieve is running on port $port. End it and its workers first. Nothing was changed."
+    exit 1
+  fi
+  db_start
+  local kept
+  kept=$home/before-restore-$(date +%Y%m%d-%H%M%S).sql.gz
+  backup "$kept"
+  local sql=(mariadb --no-defaults -h 127.0.0.1 -P "$(db_port)" -u sieve)
+  export MYSQL_PWD=$SIEVE_DB_PASSWORD
+  "${sql[@]}" -e 'DROP DATABASE sieve; CREATE DATABASE sieve CHARACTER SET utf8mb4 COLLATE utf8mb4_bin'
+  if ! gzip -dc "$1" | "${sql[@]}" sieve; then
+    "${sql[@]}" -e 'DROP DATABASE sieve; CREATE DATABASE sieve CHARACTER SET utf8mb4 COLLATE utf8mb4_bin'
+    gzip -dc "$kept" | "${sql[@]}" sieve
+    say "$1 could not be read in. Everything is as it was."
+    exit 1
+  fi
+  say "Restored from $1. What was there before is in $kept. Older backups are brought up to date at the next start."
+}
+
 environment() {
   export SIEVE_HOME=$home SIEVE_CACHE=${SIEVE_CACHE:-$home/cache} SIEVE_UPLOADS=${SIEVE_UPLOADS:-$home/uploads} SIEVE_CARDS=${SIEVE_CARDS:-/media/${USER:-root},/run/media/${USER:-root},/media} SIEVE_PORT=$port
   export SIEVE_LENSES=${SIEVE_LENSES:-$home/lenses,/usr/share/lensfun/version_1}
@@ -153,7 +197,8 @@ end_children() {
 }
 
 worker_command() {
-  echo "$java" -Xmx1400m -XX:+UseParallelGC -Djava.awt.headless=true --enable-native-access=ALL-UNNAMED ${SIEVE_WORKER_OPTIONS:-} -jar "$jar" worker
+  # SIEVE_CORES and SIEVE_MEMORY_MB: what a worker may use.
+  echo "$java" -Xmx${SIEVE_MEMORY_MB:-1400}m ${SIEVE_CORES:+-XX:ActiveProcessorCount=$SIEVE_CORES} -XX:+UseParallelGC -Djava.awt.headless=true --enable-native-access=ALL-UNNAMED ${SIEVE_WORKER_OPTIONS:-} -jar "$jar" worker
 }
 
 serve() {
@@ -162,7 +207,8 @@ serve() {
   db_start
   environment
   children=()
-  trap 'trap - EXIT INT TERM; end_children; [ -n "${SIEVE_KEEP_DB:-}" ] || db_stop; exit 0' EXIT INT TERM
+  trap 'status=$?; trap - EXIT INT TERM; end_children; [ -n "${SIEVE_KEEP_DB:-}" ] || db_stop; exit $status' EXIT
+  trap 'exit 0' INT TERM
   "$java" -Xmx700m -XX:+UseSerialGC -Djava.awt.headless=true -jar "$jar" serve >>"$home/web.log" 2>&1 &
   children+=($!)
   if [ "${SIEVE_WORKERS:-1}" != 0 ]; then
@@ -188,13 +234,14 @@ serve() {
     nice -n 15 "$java" -Xmx3g -XX:+UseParallelGC -Djava.awt.headless=true -jar "$jar" draw "$SIEVE_DEMO" ${SIEVE_DEMO_BURSTS:-} ${SIEVE_DEMO_FRAMES:-} >>"$home/draw.log" 2>&1 &
     children+=($!)
   fi
-  local i
+  local i at=${SIEVE_ADDRESS:-127.0.0.1}
+  [ "$at" = 0.0.0.0 ] && at=127.0.0.1
   for i in $(seq 600); do
-    if (exec 3<>"/dev/tcp/127.0.0.1/$port") 2>/dev/null; then break; fi
-    kill -0 "${children[0]}" 2>/dev/null || { say "The application did not start; see $home/web.log"; exit 1; }
+    if (exec 3<>"/dev/tcp/$at/$port") 2>/dev/null; then break; fi
+    kill -0 "${children[0]}" 2>/dev/null || { say "The application did not start: $(grep -v '^\s*at \|^$' "$home/web.log" | tail -1) (more in $home/web.log)"; exit 1; }
     sleep 0.1
   done
-  echo "Rain Sieve is at http://127.0.0.1:$port/"
+  echo "Rain Sieve is at http://$at:$port/"
   wait "${children[0]}"
 }
 
@@ -256,6 +303,12 @@ case "${1:-help}" in
   benchmark)
     shift
     set_up_java
+    if [ "${1:-}" = chaos ]; then
+      need mvn maven node nodejs npm npm mariadbd mariadb-server-core mariadb mariadb-client-core
+      cd "$here"
+      exec mvn -B -ntp -q -pl core,catalogue,web verify -Dtest=NoSuch -Dsurefire.failIfNoSpecifiedTests=false -Dit.test=ChaosIT \
+        -Dfailsafe.failIfNoSpecifiedTests=false -Dsieve.chaos.frames="${2:-200}"
+    fi
     need mvn maven dcraw_emu libraw-bin exiftool libimage-exiftool-perl
     from=$PWD
     cd "$here"
@@ -263,6 +316,23 @@ case "${1:-help}" in
     cd "$from"
     exec "$java" -Xmx1400m -XX:+UseParallelGC -Djava.awt.headless=true --enable-native-access=ALL-UNNAMED \
       -Dsieve.decoder="$here/web/target/classes/decoder" -cp "$here/benchmarks/target/classes:$here/core/target/classes:$(cat "$here/benchmarks/target/classpath")" org.rainsieve.benchmarks.Benchmarks "$@"
+    ;;
+  password)
+    shift
+    set_up_java
+    build
+    db_start
+    environment
+    "$java" -Xmx300m -XX:TieredStopAtLevel=1 -XX:+UseSerialGC -jar "$jar" password "$@"
+    ;;
+  backup)
+    [ $# = 2 ] || { say "Usage: ./sieve backup FILE.sql.gz"; exit 2; }
+    backup "$2"
+    say "Everything the database holds, camera books too, is in $2. Photographs and returns are not in it."
+    ;;
+  restore)
+    [ $# = 2 ] || { say "Usage: ./sieve restore FILE.sql.gz"; exit 2; }
+    restore "$2"
     ;;
   db-start)
     db_start
@@ -276,9 +346,14 @@ case "${1:-help}" in
 ./sieve process FOLDER …     the same work on the command line; ./sieve process --help
 ./sieve open FILE …          hands files over to the running application and prints their page
 ./sieve test                 every test, headless
+./sieve password             sets the password that is asked for; needed before SIEVE_ADDRESS is an address of a network
+./sieve backup FILE          writes the whole database, camera books too, into one compressed file
+./sieve restore FILE         takes a backup in its place; what was there is kept as a backup
 ./sieve benchmark speed      speed of each step, beside general-purpose libraries
 ./sieve benchmark steps      what Sharpen, Optics, Crop and Enlarge cost beside Learned
 ./sieve benchmark strip      what a test strip costs beside its tiles
+./sieve benchmark viewer     what a look at a 24 MP frame and a moved amount take
+./sieve benchmark chaos      200 frames while workers are ended and stopped and the database is restarted: nothing lost, nothing twice
 ./sieve benchmark large      61 MP, four times as large, with all steps: heap and time
 ./sieve benchmark quality FOLDER   picture quality of each method on the pictures of a folder
 ./sieve benchmark metadata FOLDER  what is told of each file of a folder at a glance, field by field beside ExifTool

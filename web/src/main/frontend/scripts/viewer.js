@@ -16,12 +16,18 @@
   // How the picture is turned to stand upright (TIFF's orientation); all places of the view are those of the turned one.
   const turn = Number(root.dataset.orientation || 1), lying = turn >= 5;
   const across = () => (lying ? height : width), down = () => (lying ? width : height);
-  const state = { left: "", mode: "wipe", zoom: 0, x: across() / 2, y: down() / 2, edge: 0.5, flipped: false, held: false, lift: 0 };
+  const state = { left: "", mode: "wipe", zoom: 0, x: across() / 2, y: down() / 2, edge: 0.5, flipped: false, held: false, lift: 0, shadows: 0, contrast: 0, saturation: 0, marks: false, partner: "", over: "" };
   const tiles = new Map(), overviews = {}, shownBefore = new Map();
-  let scheduled = false, problem = "";
+  let scheduled = false, problem = "", resting = 0;
   // What is asked of the server besides the place: the cards as they stand, or nothing.
   const asked = { before: "", after: "" };
 
+  const look = () => "&lift=" + state.lift + "&shadows=" + state.shadows + "&contrast=" + state.contrast + "&saturation=" + state.saturation + "&marks=" + state.marks;
+  // Which picture stands on the left: the plain rendering, or what was chosen to compare with.
+  // A picture is named by what it is asked for, a partner with its value: "partner=method:Quick".
+  const first = () => (state.partner ? "partner=" + state.partner : "before");
+  const path = (which) => which.split("=")[0];
+  const question = (which) => (which === "before" ? asked.before : asked.after + (which.startsWith("partner=") ? "&partner=" + encodeURIComponent(which.slice(8)) : ""));
   const dpr = () => window.devicePixelRatio || 1;
   const size = () => ({ w: stage.clientWidth, h: stage.clientHeight });
   const fit = () => Math.min(size().w / across(), size().h / down()) * dpr();
@@ -38,20 +44,20 @@
   const toPicture = (X, Y) => { const [a, b, c, d, e, f] = turned(1); return [a * (X - e) + b * (Y - f), c * (X - e) + d * (Y - f)]; };
 
   function picture(which) {
-    const key = which + state.lift + shapeAsked;
+    const key = which + look() + shapeAsked;
     if (!overviews[key]) {
       const image = new Image();
       image.onload = draw;
       image.onerror = () => { problem = "The picture cannot be rendered now: no worker answers."; draw(); };
-      image.src = pictures + which + "?kind=overview&lift=" + state.lift + asked.before;
+      image.src = pictures + path(which) + "?kind=overview" + look() + (which.includes("=") ? question(which) : asked.before);
       overviews[key] = image;
     }
     return overviews[key];
   }
 
   function tile(which, tx, ty) {
-    const place = which + "/" + state.lift + "/" + shapeAsked + "/" + tx + "/" + ty;
-    const key = place + asked[which] + without(which);
+    const place = which + look() + "/" + shapeAsked + "/" + tx + "/" + ty;
+    const key = place + question(which) + without(which);
     let found = tiles.get(key);
     if (!found) {
       const w = Math.min(TILE, width - tx * TILE), h = Math.min(TILE, height - ty * TILE);
@@ -60,7 +66,7 @@
       found.before = shownBefore.get(place);
       found.image.onload = () => { found.ready = true; found.before = null; shownBefore.set(place, found.image); problem = ""; draw(); };
       found.image.onerror = () => { tiles.delete(key); fetchProblem(key, found.image.src); };
-      found.image.src = pictures + which + "?x=" + tx * TILE + "&y=" + ty * TILE + "&w=" + w + "&h=" + h + "&lift=" + state.lift + asked[which] + without(which);
+      found.image.src = pictures + path(which) + "?x=" + tx * TILE + "&y=" + ty * TILE + "&w=" + w + "&h=" + h + look() + question(which) + without(which);
       tiles.set(key, found);
       if (tiles.size > MAX_TILES) {
         const eldest = tiles.keys().next().value;
@@ -109,6 +115,9 @@
     return exact;
   }
 
+  // The words of a choice that names a partner; the other choices have words of their own.
+  const named = (select) => { const option = root.querySelector(select).selectedOptions[0]; return option.value.includes(":") || option.closest("[data-partner]") || option.value.startsWith("partner=") ? option.textContent : ""; };
+
   function draw() {
     if (scheduled) return;
     scheduled = true;
@@ -123,14 +132,15 @@
     context.fillStyle = "#777777";
     context.fillRect(0, 0, W, H);
     let exact;
-    let leftTag = "before", rightTag = cards ? (state.left ? "without " + state.left : "after") : "after · as written";
+    const left = first(), shown = state.over || "after";
+    let leftTag = state.partner ? named("[data-partner]") : "before", rightTag = state.over ? named("[data-over]") || { taken: "what was taken out, four times as strong", noise: "noise map: black, noise as strong as the light; white, 8 stops below it" }[state.over] : cards ? (state.left ? "without " + state.left : "after") : "after · as written";
     if (state.held) {
-      exact = paint("before", 0, 0, W, H);
+      exact = paint(left, 0, 0, W, H);
       rightTag = "";
     } else if (state.mode === "wipe") {
       const edge = Math.round(W * state.edge);
-      const first = paintClipped("before", 0, edge, W, H), second = paintClipped("after", edge, W, W, H);
-      exact = first && second;
+      const one = paintClipped(left, 0, edge, W, H), other = paintClipped(shown, edge, W, W, H);
+      exact = one && other;
       context.fillStyle = "#ffffff";
       context.fillRect(edge - 1, 0, 2, H);
       context.fillRect(edge - 8, H / 2 - 16, 16, 32);
@@ -139,10 +149,10 @@
       context.fillRect(edge + 2, H / 2 - 8, 1, 16);
     } else if (state.mode === "pair") {
       const half = Math.floor(W / 2);
-      const first = paint("before", 0, 0, half - 1, H), second = paint("after", half + 1, 0, W - half - 1, H);
-      exact = first && second;
+      const one = paint(left, 0, 0, half - 1, H), other = paint(shown, half + 1, 0, W - half - 1, H);
+      exact = one && other;
     } else {
-      exact = paint(state.flipped ? "before" : "after", 0, 0, W, H);
+      exact = paint(state.flipped ? left : shown, 0, 0, W, H);
       if (state.flipped) rightTag = ""; else leftTag = "";
     }
     tag("[data-left-tag]", leftTag);
@@ -151,7 +161,10 @@
     root.querySelector("[data-status]").textContent = problem || percent + " %" + (state.zoom === 0 ? " fit" : "") + " · lift " + state.lift +
       " · x " + Math.round(state.x).toLocaleString("en") + " y " + Math.round(state.y).toLocaleString("en") + (exact ? "" : scale() < 0.5 && width * height > 40 * TILE * TILE ? " · draft, not denoised" : " · draft, rendering…");
     canvas.dataset.exact = exact;
+    clearTimeout(resting);
+    resting = setTimeout(() => root.dispatchEvent(new Event("rests")), 300);
     drawCrop(W, H);
+    for (const also of drawnOver) also(W, H);
     drawInset();
     root.querySelectorAll("[data-zoom]").forEach((b) => b.setAttribute("aria-pressed", zooms[Number(b.dataset.zoom)] === state.zoom));
     root.querySelectorAll("[data-mode]").forEach((b) => b.setAttribute("aria-pressed", b.dataset.mode === state.mode));
@@ -211,6 +224,9 @@
     draw();
   }
 
+  // What others draw over the picture, and who takes the pointer before the picture is moved.
+  const drawnOver = [], pointers = [];
+
   let shapeAsked = "";
   const without = (which) => (which === "after" && state.left ? "&without=" + state.left : "");
 
@@ -232,6 +248,7 @@
     }
     // The plain rendering needs all numbers to be there, but not the amounts.
     if (names) for (const name of ["grainKept", "colourNoiseKept", "soft", "disc", "line", "angle", "corners", "fine", "coarse", "rim"]) values.append(name, "0");
+    if (!names) values.append("at", root.dataset.at);
     return "&" + values;
   }
 
@@ -335,6 +352,16 @@
     });
   }
 
+  // What was asked for and is not wanted any more: the server is told by the connection's end.
+  function forsake() {
+    for (const [key, tile] of tiles) {
+      if (tile.ready || key.startsWith("before") || key.includes(asked.after)) continue;
+      tile.image.onerror = null;
+      tile.image.src = "";
+      tiles.delete(key);
+    }
+  }
+
   // The cards were changed: ask for their pictures. Geometry may change the picture's size.
   let asking = 0;
   async function changed(first) {
@@ -365,10 +392,13 @@
       shapeAsked = geometry;
     }
     problem = "";
+    const past = asked.after;
     asked.before = geometry;
     asked.after = query();
+    if (past !== asked.after) forsake();
     sizes();
     draw();
+    root.dispatchEvent(new Event("cards-asked"));
   }
 
   if (cards) {
@@ -387,8 +417,18 @@
       title.addEventListener("pointerdown", () => { state.left = title.dataset.hold; draw(); });
       for (const end of ["pointerup", "pointerleave"]) title.addEventListener(end, () => { if (state.left) { state.left = ""; draw(); } });
     });
-    const panel = document.getElementById("reading"), button = root.querySelector("[data-panel-button]");
-    button.addEventListener("click", () => { panel.hidden = !panel.hidden; button.setAttribute("aria-expanded", !panel.hidden); });
+    // One panel at a time.
+    const buttons = [...root.querySelectorAll("[data-panel-button]")];
+    const panelOf = (button) => document.getElementById(button.dataset.panelButton);
+    for (const button of buttons) button.addEventListener("click", () => {
+      for (const other of buttons) {
+        const panel = panelOf(other);
+        panel.hidden = other !== button || !panel.hidden;
+        other.setAttribute("aria-expanded", !panel.hidden);
+      }
+      root.dispatchEvent(new Event("panels"));
+      draw();
+    });
     const fold = root.querySelector("[data-fold]");
     fold.addEventListener("click", () => {
       const folded = root.querySelector("[data-cards]").classList.toggle("folded");
@@ -406,13 +446,27 @@
   }
 
   let dragging = null;
+  // Two fingers: zoom about their middle.
+  const touches = new Map();
+  let apart = 0;
   canvas.addEventListener("pointerdown", (event) => {
     canvas.setPointerCapture(event.pointerId);
+    if (event.pointerType === "touch") touches.set(event.pointerId, event);
+    if (touches.size === 2) { apart = spread(); dragging = null; return; }
+    if (pointers.some((p) => p.down(event))) return;
     const nearEdge = state.mode === "wipe" && Math.abs(event.offsetX - size().w * state.edge) < 10;
     const edges = nearEdge ? null : cropEdges(event.offsetX, event.offsetY);
     dragging = { edge: nearEdge, crop: edges, x: event.clientX, y: event.clientY };
   });
+  const spread = () => { const [a, b] = [...touches.values()]; return Math.hypot(a.clientX - b.clientX, a.clientY - b.clientY); };
   canvas.addEventListener("pointermove", (event) => {
+    if (touches.has(event.pointerId)) touches.set(event.pointerId, event);
+    if (touches.size === 2) {
+      const now = spread();
+      if (now > apart * 1.4 || now < apart / 1.4) { step(now > apart ? 1 : -1); apart = now; }
+      return;
+    }
+    if (pointers.some((p) => p.move(event))) return;
     if (!dragging) return;
     if (dragging.crop) {
       const s = scale() / dpr();
@@ -430,7 +484,9 @@
     }
     draw();
   });
-  canvas.addEventListener("pointerup", () => {
+  for (const end of ["pointerup", "pointercancel"]) canvas.addEventListener(end, (event) => {
+    touches.delete(event.pointerId);
+    if (pointers.some((p) => p.up(event))) return;
     if (dragging?.crop) cards.dispatchEvent(new Event("change"));
     dragging = null;
   });
@@ -456,13 +512,31 @@
   });
 
   const zooms = [0, 0.5, 2 / 3, 1, 2, 4];
-  function step(by) { zoomTo(zooms[Math.min(5, Math.max(0, zooms.indexOf(state.zoom) + by))]); }
+  function step(by) {
+    const at = zooms.indexOf(state.zoom);
+    zoomTo(zooms[Math.min(5, Math.max(0, (at < 0 ? zooms.filter((z) => z < state.zoom).length - (by > 0 ? 1 : 0) : at) + by))]);
+  }
+  // So large that the long edge takes so many pixels of the screen: as it will be looked at.
+  const shownSize = root.querySelector("[data-shown-size]");
+  function toShownSize() {
+    const wanted = Number(shownSize?.value || 2048);
+    zoomTo(Math.min(1, wanted / Math.max(across(), down())));
+  }
+  shownSize?.addEventListener("change", toShownSize);
 
   root.querySelectorAll("[data-mode]").forEach((b) => b.addEventListener("click", () => {
     if (b.dataset.mode === "flip" && state.mode === "flip") state.flipped = !state.flipped;
     setMode(b.dataset.mode);
   }));
   root.querySelectorAll("[data-zoom]").forEach((b) => b.addEventListener("click", () => zoomTo(zooms[Number(b.dataset.zoom)])));
+  for (const name of ["shadows", "contrast", "saturation"]) root.querySelector("[data-look=" + name + "]")?.addEventListener("input", (event) => {
+    state[name] = Number(event.target.value);
+    root.querySelector("[data-look-value=" + name + "]").textContent = state[name] + " %";
+    draw();
+  });
+  root.querySelector("[data-look=marks]")?.addEventListener("change", (event) => { state.marks = event.target.checked; draw(); });
+  root.querySelector("[data-partner]")?.addEventListener("change", (event) => { state.partner = event.target.value; draw(); });
+  root.querySelector("[data-over]")?.addEventListener("change", (event) => { state.over = event.target.value; draw(); root.dispatchEvent(new Event("cards-asked")); });
   root.querySelector("[data-lift]").addEventListener("input", (event) => setLift(Number(event.target.value)));
 
   document.addEventListener("keydown", (event) => {
@@ -476,6 +550,7 @@
     else if (key === "l") setLift(state.lift + 0.5);
     else if (key === "L") setLift(state.lift - 0.5);
     else if (key >= "1" && key <= "6") zoomTo(zooms[Number(key) - 1]);
+    else if (key === "7") toShownSize();
     else if (key === "+") step(1);
     else if (key === "-") step(-1);
     else if (pan && event.shiftKey) {
@@ -490,4 +565,22 @@
   document.addEventListener("keyup", (event) => { if (event.key === " ") { state.held = false; draw(); } });
   new ResizeObserver(draw).observe(stage);
   setLift(0);
+
+  // For the parts of the bench that stand beside the picture.
+  const toPicturePx = (px, py) => { // from CSS pixels of the stage
+    const s = scale() / dpr(), { w, h } = size();
+    return toPicture(state.x + (px - w / 2) / s, state.y + (py - h / 2) / s);
+  };
+  const toStage = (x, y) => {
+    const s = scale() / dpr(), { w, h } = size(), [X, Y] = toShown(x, y);
+    return [w / 2 + (X - state.x) * s, h / 2 + (Y - state.y) * s];
+  };
+  // The part of the picture in view, whole pixels.
+  function inView() {
+    const { w, h } = size();
+    const [ax, ay] = toPicturePx(0, 0), [bx, by] = toPicturePx(w, h);
+    const x = Math.max(0, Math.floor(Math.min(ax, bx))), y = Math.max(0, Math.floor(Math.min(ay, by)));
+    return { x, y, w: Math.min(width, Math.ceil(Math.max(ax, bx))) - x, h: Math.min(height, Math.ceil(Math.max(ay, by))) - y };
+  }
+  root.sieve = { state, canvas, context, stage, draw, scale, dpr, turned, toPicturePx, toStage, inView, drawnOver, pointers, asked, tileSize: TILE, pictureSize: () => ({ width, height }), again() { changed(true); }, query, forget() { tiles.clear(); for (const k of Object.keys(overviews)) delete overviews[k]; draw(); } };
 })();

@@ -16,6 +16,8 @@ public final class Benchmarks {
             LargeBenchmark.run();
         } else if (args.length == 1 && args[0].equals("strip")) {
             StripBenchmark.run();
+        } else if (args.length == 1 && args[0].equals("viewer")) {
+            ViewerBenchmark.run();
         } else if (args.length == 2 && args[0].equals("quality")) {
             QualityBenchmark.run(Path.of(args[1]));
         } else if (args.length == 2 && args[0].equals("metadata")) {
@@ -25,7 +27,7 @@ public final class Benchmarks {
             System.exit(FuzzBenchmark.run(Arrays.asList(args).subList(1, args.length), decoder));
         } else {
             System.err.println(
-                    "Usage: ./sieve benchmark speed | steps | strip | large | quality FOLDER | metadata FOLDER | fuzz [FOLDER]");
+                    "Usage: ./sieve benchmark speed | steps | strip | viewer | large | quality FOLDER | metadata FOLDER | fuzz [FOLDER]");
             System.exit(2);
         }
     }

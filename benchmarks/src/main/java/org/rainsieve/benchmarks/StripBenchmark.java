@@ -7,21 +7,16 @@ import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.Future;
 import org.rainsieve.denoise.DenoiseSettings;
-import org.rainsieve.dng.CfaDngWriter;
-import org.rainsieve.dng.DngReader;
 import org.rainsieve.dng.OpenedFrame;
 import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
 import org.rainsieve.noise.DefectMap;
-import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.DenoiseStep;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.Steps;
 import org.rainsieve.pipeline.TileCache;
-import org.rainsieve.scene.PlainScene;
-import org.rainsieve.scene.SimulatedCamera;
 import org.rainsieve.sharpen.SharpenSettings;
 import org.rainsieve.strip.Candidate;
 import org.rainsieve.strip.Candidates;
@@ -29,23 +24,11 @@ import org.rainsieve.strip.SpotFinder;
 
 /** A strip of three spots and four rows on 24 MP: how many tiles it makes, when its first cell is there, and when all are. */
 final class StripBenchmark {
-    private static final int WIDTH = 6016;
-    private static final int HEIGHT = 4016;
-    private static final int ISO = 6400;
-    private static final SimulatedCamera CAMERA = SimulatedCamera.ONDREL_24;
-    private static final NoiseModel LAW = CAMERA.noiseAt(ISO);
 
     private StripBenchmark() {}
 
     static void run() throws Exception {
-        Planes scene = new PlainScene(WIDTH, HEIGHT, 4).srgb();
-        CAMERA.see(scene);
-        OpenedFrame frame = DngReader.read(CfaDngWriter.write(
-                CAMERA.sensor().expose(scene, LAW.a().get(0), LAW.b().get(0), 3),
-                CAMERA.black(),
-                new CfaDngWriter.Form(java.nio.ByteOrder.LITTLE_ENDIAN, 16, true, 256),
-                CAMERA.tags(
-                        new SimulatedCamera.Shot(ISO, 0.01, 2, "Ondrel 24 mm f/2", 24, "2026-10-03T21:14:05"), true)));
+        OpenedFrame frame = LargeFrame.open();
         List<Candidate> rows = Candidates.of(
                 Candidates.Of.METHODS,
                 new DenoiseSettings(true, "Learned", 25, 0),
@@ -54,7 +37,7 @@ final class StripBenchmark {
                 SharpenSettings.OFF,
                 null,
                 EnlargeSettings.OFF,
-                CAMERA.pattern());
+                LargeFrame.CAMERA.pattern());
         for (int round = 0; round < 2; round++) {
             strip(frame, rows, round > 0);
         }
@@ -62,8 +45,11 @@ final class StripBenchmark {
 
     private static void strip(OpenedFrame frame, List<Candidate> rows, boolean warm) throws Exception {
         long begun = System.nanoTime();
-        List<SpotFinder.Found> spots =
-                SpotFinder.find(frame.capture(), LAW, CAMERA.colour().gains(), new Region(0, 0, WIDTH, HEIGHT));
+        List<SpotFinder.Found> spots = SpotFinder.find(
+                frame.capture(),
+                LargeFrame.LAW,
+                LargeFrame.CAMERA.colour().gains(),
+                new Region(0, 0, LargeFrame.WIDTH, LargeFrame.HEIGHT));
         double finding = (System.nanoTime() - begun) / 1e9;
         double sum = 0;
         for (Candidate row : rows) {
@@ -114,7 +100,7 @@ final class StripBenchmark {
         return Steps.of(
                 frame,
                 "strip",
-                ResolvedSettings.of(ISO, LAW, row.denoise(), CAMERA.pattern())
+                ResolvedSettings.of(LargeFrame.ISO, LargeFrame.LAW, row.denoise(), LargeFrame.CAMERA.pattern())
                         .with(row.sharpen(), null, null, row.enlarge()),
                 DefectMap.EMPTY,
                 cache,

@@ -107,6 +107,7 @@ public final class DenoiseStep implements PixelSource {
                 : null;
         this.masks = new MaskField(
                 masks,
+                estimateId(),
                 frame,
                 capture,
                 noise,
@@ -158,6 +159,11 @@ public final class DenoiseStep implements PixelSource {
                 blend(tile(tx, ty), out);
             }
         }
+    }
+
+    /** Equal for steps that estimate the same, whatever their amounts. */
+    private Object estimateId() {
+        return List.of(frame, settings.on(), settings.method(), model, noise, defectsHash);
     }
 
     /** Equal for steps that give the same pixels. */
@@ -241,8 +247,7 @@ public final class DenoiseStep implements PixelSource {
         tile.blend(0, 0, grain, colour, gains, part);
         if (settings.detailPercent() > 0 || masks.keepsDetail()) {
             float[] detail = amounts.of(settings.detailPercent(), m -> MaskField.orNaN(m.detailPercent()));
-            Region wide = shared.grow(StructuredResidual.MARGIN).intersect(bounds());
-            float[] structure = StructuredResidual.of(part(wide), gains, shared);
+            float[] structure = structure(shared);
             for (int c = 0; c < 3; c++) {
                 float[] plane = part.channel(c);
                 float gain = (float) gains[c];
@@ -253,6 +258,21 @@ public final class DenoiseStep implements PixelSource {
             }
         }
         out.copyFrom(part);
+    }
+
+    private record StructureKey(Object estimate, Region tile) {}
+
+    /** The structured part of what was taken out of a region, from tiles that are kept. */
+    private float[] structure(Region region) {
+        return Patchwork.of(
+                region,
+                bounds(),
+                TILE / 2,
+                tile -> cache.get(
+                        new StructureKey(estimateId(), tile),
+                        () -> StructuredResidual.of(
+                                part(tile.grow(StructuredResidual.MARGIN).intersect(bounds())), gains, tile),
+                        values -> 4L * values.length));
     }
 
     /** Shares of grain kept in each pixel of a region; null where they are the same everywhere. */

@@ -11,6 +11,7 @@ import org.rainsieve.mask.FrameLook;
 import org.rainsieve.mask.Mask;
 import org.rainsieve.mask.MaskAmounts;
 import org.rainsieve.mask.MaskPainter;
+import org.rainsieve.mask.MaskPart;
 import org.rainsieve.mask.MaskShape;
 import org.rainsieve.noise.NoiseModel;
 
@@ -20,7 +21,14 @@ public final class MaskField {
 
     private record AreaKey(Object frame, NoiseModel noise, MaskShape shape) {}
 
+    /** A place on the frame, whatever the mask sets there. */
+    private record StrengthKey(Object estimate, List<MaskPart> parts, boolean inverted, double opacity, Region tile) {}
+
+    /** Strengths are kept in tiles of so many pixels: amounts are moved far more often than masks. */
+    private static final int TILE = 512;
+
     private final List<Mask> masks;
+    private final Object estimateId;
     private final Object frame;
     private final Capture capture;
     private final NoiseModel noise;
@@ -28,9 +36,13 @@ public final class MaskField {
     private final TileCache cache;
     private final MaskPainter painter;
 
-    /** @param estimate the denoised picture of a region, in the sensor's geometry */
+    /**
+     * @param estimateId equal only where the estimate is
+     * @param estimate the denoised picture of a region, in the sensor's geometry
+     */
     MaskField(
             List<Mask> masks,
+            Object estimateId,
             Object frame,
             Capture capture,
             NoiseModel noise,
@@ -38,6 +50,7 @@ public final class MaskField {
             TileCache cache,
             Function<Region, Planes> estimate) {
         this.masks = masks;
+        this.estimateId = estimateId;
         this.frame = frame;
         this.capture = capture;
         this.noise = noise;
@@ -63,7 +76,14 @@ public final class MaskField {
 
     /** Strength of one mask, see {@link MaskPainter#strength}. */
     public float[] strength(Mask mask, Region region) {
-        return painter.strength(mask, region);
+        return Patchwork.of(
+                region,
+                capture.bounds(),
+                TILE,
+                tile -> cache.get(
+                        new StrengthKey(estimateId, mask.parts(), mask.inverted(), mask.opacityPercent(), tile),
+                        () -> painter.strength(mask, tile),
+                        values -> 4L * values.length));
     }
 
     /** Strength over the whole frame reduced to a long edge, three alike channels: quick, for looking at. */
@@ -118,7 +138,7 @@ public final class MaskField {
                 Mask mask = masks.get(k);
                 boolean asked =
                         sharpening ? mask.amounts().sharpens() : mask.amounts().denoises();
-                strengths[k] = mask.acts() && asked ? painter.strength(mask, region) : null;
+                strengths[k] = mask.acts() && asked ? strength(mask, region) : null;
             }
         }
 

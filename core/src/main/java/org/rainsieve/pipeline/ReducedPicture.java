@@ -20,6 +20,9 @@ import org.rainsieve.optics.OpticsSettings;
 
 /** A picture reduced by averaging whole blocks, gathered while its parts go by, and rendered for looking at. */
 public final class ReducedPicture {
+    /** Deflate's fastest level. */
+    private static final float PNG_QUALITY = 0.89f;
+
     private final int factor;
     private final Planes sums;
     private final int width;
@@ -83,7 +86,16 @@ public final class ReducedPicture {
     }
 
     public static byte[] jpeg(byte[] rgb, int width, int height, float quality) {
-        ImageWriter writer = ImageIO.getImageWritersByFormatName("jpeg").next();
+        return written("jpeg", quality, rgb, width, height);
+    }
+
+    /** Squeezed only a little: what is looked at travels no further than to the browser, and soon is gone. */
+    public static byte[] png(byte[] rgb, int width, int height) {
+        return written("png", PNG_QUALITY, rgb, width, height);
+    }
+
+    private static byte[] written(String format, float quality, byte[] rgb, int width, int height) {
+        ImageWriter writer = ImageIO.getImageWritersByFormatName(format).next();
         try (ByteArrayOutputStream out = new ByteArrayOutputStream();
                 MemoryCacheImageOutputStream stream = new MemoryCacheImageOutputStream(out)) {
             writer.setOutput(stream);
@@ -97,16 +109,6 @@ public final class ReducedPicture {
             throw new UncheckedIOException(e);
         } finally {
             writer.dispose();
-        }
-    }
-
-    public static byte[] png(byte[] rgb, int width, int height) {
-        try (ByteArrayOutputStream out = new ByteArrayOutputStream()) {
-            ImageIO.setUseCache(false);
-            ImageIO.write(image(rgb, width, height), "png", out);
-            return out.toByteArray();
-        } catch (IOException e) {
-            throw new UncheckedIOException(e);
         }
     }
 

@@ -1,6 +1,9 @@
 package org.rainsieve.web;
 
 import java.util.Arrays;
+import org.rainsieve.web.access.AccessService;
+import org.rainsieve.web.access.PasswordCommand;
+import org.rainsieve.web.access.SetUpException;
 import org.rainsieve.web.demo.DrawCommand;
 import org.rainsieve.web.intake.OpenCommand;
 import org.rainsieve.web.process.ProcessCommand;
@@ -8,10 +11,11 @@ import org.springframework.boot.SpringApplication;
 import org.springframework.boot.WebApplicationType;
 import org.springframework.boot.autoconfigure.SpringBootApplication;
 import org.springframework.boot.context.properties.ConfigurationPropertiesScan;
+import org.springframework.context.ConfigurableApplicationContext;
 
 /**
- * One jar, five ways to start it: {@code serve} (default), {@code worker}, {@code process}, {@code open} and, for the demo,
- * {@code draw FOLDER}.
+ * One jar, six ways to start it: {@code serve} (default), {@code worker}, {@code process}, {@code open}, {@code password} and,
+ * for the demo, {@code draw FOLDER}.
  */
 @SpringBootApplication
 @ConfigurationPropertiesScan
@@ -31,12 +35,34 @@ public class Main {
                 System.exit(OpenCommand.run(
                         rest, System.getenv().getOrDefault("SIEVE_PORT", "8437"), System.out, System.err));
             case "draw" -> DrawCommand.run(rest);
-            case "serve" -> new SpringApplication(Main.class).run(rest);
+            case "password" -> {
+                SpringApplication application = new SpringApplication(Main.class);
+                application.setWebApplicationType(WebApplicationType.NONE);
+                try (ConfigurableApplicationContext context = application.run()) {
+                    System.exit(PasswordCommand.run(
+                            rest, context.getBean(AccessService.class), System.in, System.out, System.err));
+                }
+            }
+            case "serve" -> serve(rest);
             default -> {
-                System.err.println(
-                        "There is no command called " + command + ". Use serve, worker, process, open or draw.");
+                System.err.println("There is no command called " + command
+                        + ". Use serve, worker, process, open, password or draw.");
                 System.exit(2);
             }
+        }
+    }
+
+    private static void serve(String[] rest) {
+        try {
+            new SpringApplication(Main.class).run(rest);
+        } catch (RuntimeException e) {
+            for (Throwable cause = e; cause != null; cause = cause.getCause()) {
+                if (cause instanceof SetUpException) {
+                    System.err.println(cause.getMessage());
+                    System.exit(3);
+                }
+            }
+            throw e;
         }
     }
 }

@@ -108,6 +108,22 @@ class RunIT {
                 .doesNotContain("value=\"Patch\"");
     }
 
+    /** A run that is to be done first overtakes one that was started before it. */
+    @Test
+    void oneRunOvertakesAnother() throws Exception {
+        shoot("long", 16, 1600);
+        shoot("urgent", 2, 1600);
+        long first = application.takeIn("long");
+        long second = application.takeIn("urgent");
+        long patient = run(first, "beside");
+        long urgent = run(second, "beside");
+        assertThat(application.post("/runs/" + urgent + "/first", Map.of()).statusCode())
+                .isEqualTo(302);
+        awaitStanding(urgent, "finished");
+        assertThat(application.get("/runs/" + patient).body()).contains("data-standing>running<");
+        awaitStanding(patient, "finished");
+    }
+
     /** A frame with the noise of twice its ISO is pointed out, can be held back, and then stays out of the next run. */
     @Test
     void straysAreFoundHeldBackAndFollowAgain() throws Exception {

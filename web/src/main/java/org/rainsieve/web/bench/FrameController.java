@@ -125,6 +125,9 @@ class FrameController {
         model.addAttribute("lensFrames", shoots.framesOf(frame.camera(), frame.reportedLens()));
         model.addAttribute("crop", steps.crop());
         model.addAttribute("rungSharpen", page.page().sharpenAt(frame.ei()));
+        model.addAttribute(
+                "rungFields",
+                StepsForm.fields(page.page().at(frame.ei()), page.page().sharpenAt(frame.ei())));
         model.addAttribute("partners", partners.choices(frame));
         model.addAttribute("burst", partners.burst(frame).size());
         List<Rung> ladder = new ArrayList<>(page.page().rungs());

@@ -157,6 +157,7 @@ class Partners {
     }
 
     private static LocalDateTime time(FrameForWork frame) {
-        return LocalDateTime.parse(frame.takenAt().replace(' ', 'T'));
+        // One camera's clock: its offset from universal time is the same within a burst.
+        return LocalDateTime.parse(frame.takenAt().replace(' ', 'T').replaceFirst("(Z|[+-]\\d\\d:?\\d\\d)$", ""));
     }
 }

@@ -2,6 +2,7 @@ package org.rainsieve.web.bench;
 
 import java.math.BigDecimal;
 import java.math.RoundingMode;
+import java.util.Map;
 import org.rainsieve.crop.CropSettings;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.optics.LensChoice;
@@ -49,6 +50,23 @@ public record StepsForm(
                 .setScale(2, RoundingMode.HALF_UP)
                 .stripTrailingZeros()
                 .toPlainString();
+    }
+
+    /** What settings look like in the fields of the cards. */
+    static Map<String, String> fields(DenoiseSettings denoise, SharpenSettings sharpen) {
+        PointSpread spread = sharpen.spread();
+        return Map.ofEntries(
+                Map.entry("grainKept", text(denoise.grainKeptPercent())),
+                Map.entry("colourNoiseKept", text(denoise.colourNoiseKeptPercent())),
+                Map.entry("detail", text(denoise.detailPercent())),
+                Map.entry("soft", text(spread.softPx())),
+                Map.entry("disc", text(spread.discPx())),
+                Map.entry("line", text(spread.linePx())),
+                Map.entry("angle", text(spread.lineAngleDegrees())),
+                Map.entry("corners", text(sharpen.cornersPx())),
+                Map.entry("fine", text(sharpen.biteFinePercent())),
+                Map.entry("coarse", text(sharpen.biteCoarsePercent())),
+                Map.entry("rim", text(sharpen.rimLimitPercent())));
     }
 
     DenoiseSettings denoiseSettings() {

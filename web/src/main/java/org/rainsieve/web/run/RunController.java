@@ -130,6 +130,8 @@ class RunController {
         model.addAttribute("items", runs.items(id));
         model.addAttribute("steps", runs.stepsOf(id));
         model.addAttribute("evenness", runs.evenness(id));
+        model.addAttribute("quiet", runs.quietInWords());
+        model.addAttribute("others", runs.others(id));
         return "run";
     }
 
@@ -138,6 +140,7 @@ class RunController {
         switch (action) {
             case "pause" -> runs.pause(id);
             case "resume" -> runs.resume(id);
+            case "first" -> runs.first(id);
             case "stop" -> runs.stop(id);
             case "retry" -> runs.retryFailed(id);
             case "repeat" -> {

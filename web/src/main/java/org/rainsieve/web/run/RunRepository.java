@@ -1,7 +1,9 @@
 package org.rainsieve.web.run;
 
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
+import java.util.TreeMap;
 import org.rainsieve.pipeline.ReturnWriter;
 import org.springframework.jdbc.core.simple.JdbcClient;
 import org.springframework.stereotype.Repository;
@@ -189,7 +191,7 @@ class RunRepository {
                         SELECT i.id, i.attempt FROM item i JOIN run r ON r.id = i.run_id
                         WHERE (i.state = 'waiting' AND r.state = 'running')
                            OR (i.state = 'taken' AND i.lease_until < NOW(3))
-                        ORDER BY i.run_id, i.id LIMIT 8
+                        ORDER BY r.priority DESC, i.run_id, i.id LIMIT 8
                         """).query(Candidate.class).list();
         for (Candidate candidate : candidates) {
             int taken = db.sql("""
@@ -355,5 +357,20 @@ class RunRepository {
                                COALESCE(SUM(JSON_EXTRACT(settings, '$.enlarge.on') = true), 0) AS enlarge
                         FROM item WHERE run_id = ?
                         """).param(runId).query(StepCounts.class).single();
+    }
+
+    /** Before all others from now on. */
+    void first(long runId) {
+        db.sql("UPDATE run SET priority = (SELECT p FROM (SELECT MAX(priority) + 1 p FROM run) m) WHERE id = ?")
+                .param(runId)
+                .update();
+    }
+
+    Map<String, Long> itemsByState() {
+        Map<String, Long> counts = new TreeMap<>();
+        db.sql("SELECT state, COUNT(*) n FROM item GROUP BY state").query(row -> {
+            counts.put(row.getString("state"), row.getLong("n"));
+        });
+        return counts;
     }
 }

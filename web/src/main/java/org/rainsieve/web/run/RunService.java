@@ -3,6 +3,7 @@ package org.rainsieve.web.run;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.time.LocalTime;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.EnumSet;
@@ -62,6 +63,7 @@ public class RunService {
     private final ContactSheet sheets;
     private final Destinations destinations;
     private final SieveProperties properties;
+    private final QuietHours quiet;
 
     RunService(
             RunRepository repository,
@@ -78,6 +80,25 @@ public class RunService {
         this.book = book;
         this.lenses = lenses;
         this.properties = properties;
+        this.quiet = QuietHours.parse(properties.quiet());
+    }
+
+    /** Why no frame is begun now; empty when nothing is in the way. */
+    public String quietInWords() {
+        return quiet.at(LocalTime.now()) ? "Quiet hours: no frame is begun before " + quiet.until() + "." : "";
+    }
+
+    /** Whether frames of other runs wait, too. */
+    public boolean others(long runId) {
+        return runs().stream()
+                .anyMatch(run -> run.id() != runId && run.open() && run.state().equals("running"));
+    }
+
+    /** Its waiting frames come before those of all other runs. */
+    @Transactional
+    public void first(long runId) {
+        run(runId);
+        repository.first(runId);
     }
 
     /**
@@ -449,6 +470,11 @@ public class RunService {
         return repository.versions(shootId);
     }
 
+    /** How many items of all runs stand in each state. */
+    public Map<String, Long> itemsByState() {
+        return repository.itemsByState();
+    }
+
     public List<Version> versionsOf(long frameId) {
         return repository.versionsOf(frameId);
     }
@@ -532,6 +558,9 @@ public class RunService {
     }
 
     public Optional<TakenItem> take(long workerId) {
+        if (quiet.at(LocalTime.now())) {
+            return Optional.empty();
+        }
         return repository.take(workerId, properties.leaseMs());
     }
 

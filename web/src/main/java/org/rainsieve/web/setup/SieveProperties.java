@@ -20,6 +20,7 @@ import org.springframework.boot.context.properties.ConfigurationProperties;
  * @param returns folder in which returns may lie in a tree of their own; null without one
  * @param inbox of a catalogue, to which returns may go; null without one
  * @param catalogue address at which the catalogue tells what it holds; empty without one
+ * @param quiet hours in which no item is begun, such as 08:00-18:00; empty for none
  * @param keepFreeMb so much stays free on the disk that returns go to; runs wait before they go below it
  */
 @ConfigurationProperties("sieve")
@@ -37,7 +38,8 @@ public record SieveProperties(
         int thumbnailMb,
         Path returns,
         Path inbox,
-        String catalogue) {
+        String catalogue,
+        String quiet) {
     public SieveProperties {
         roots = roots == null ? List.of() : roots;
         lenses = lenses == null ? List.of() : lenses;

@@ -51,6 +51,7 @@ final class ItemWork {
     private final TileCache cache;
     private final ViewerFirst viewerFirst;
     private final SieveProperties properties;
+    private volatile boolean ending;
 
     ItemWork(
             RunService runs,
@@ -70,6 +71,11 @@ final class ItemWork {
         this.cache = cache;
         this.viewerFirst = viewerFirst;
         this.properties = properties;
+    }
+
+    /** Gives back what is worked on, after the tile at hand. */
+    void end() {
+        ending = true;
     }
 
     void start() {
@@ -189,7 +195,7 @@ final class ItemWork {
             throws IOException, RefusedException {
         Cancel cancel = () -> {
             viewerFirst.waitForViewer();
-            return !runs.wanted(item);
+            return ending || !runs.wanted(item);
         };
         DefectMap defects = book.defectMap(settings.defects());
         for (int attempt = 0; ; attempt++) {

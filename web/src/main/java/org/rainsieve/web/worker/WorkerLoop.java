@@ -29,6 +29,7 @@ import org.springframework.stereotype.Component;
 @Profile("worker")
 class WorkerLoop {
     private static final Logger LOG = LoggerFactory.getLogger(WorkerLoop.class);
+    private static final long LONGEST_TILE_MS = 20_000;
     private static final long IDLE_MS = 300;
 
     private final RunService runs;
@@ -42,7 +43,9 @@ class WorkerLoop {
     private final ScheduledExecutorService heart = Executors.newSingleThreadScheduledExecutor();
     private volatile boolean ending;
     private volatile long id;
-    private PictureServer pictures;
+    private volatile PictureServer pictures;
+    private volatile ItemWork work;
+    private volatile Thread thread;
 
     WorkerLoop(
             RunService runs,
@@ -73,9 +76,8 @@ class WorkerLoop {
                 this::beat, properties.heartbeatMs(), properties.heartbeatMs(), TimeUnit.MILLISECONDS);
         FrameLooking looking = new FrameLooking(shoots, book, thumbnails);
         FrameReading reading = new FrameReading(shoots, book, thumbnails);
-        ItemWork work =
-                new ItemWork(runs, shoots, book, destinations, catalogue, pausePoint, cache, viewerFirst, properties);
-        Thread thread = new Thread(() -> loop(looking, reading, work), "worker");
+        work = new ItemWork(runs, shoots, book, destinations, catalogue, pausePoint, cache, viewerFirst, properties);
+        thread = new Thread(() -> loop(looking, reading, work), "worker");
         thread.setDaemon(false);
         thread.start();
         LOG.info("Worker {} is ready", id);
@@ -131,9 +133,24 @@ class WorkerLoop {
         }
     }
 
+    /** The tile at hand is finished: native code must not lose the ground under it while the process ends. */
+    private void join() {
+        if (thread != null) {
+            try {
+                thread.join(LONGEST_TILE_MS);
+            } catch (InterruptedException e) {
+                Thread.currentThread().interrupt();
+            }
+        }
+    }
+
     @PreDestroy
     void end() {
         ending = true;
+        if (work != null) {
+            work.end();
+        }
+        join();
         heart.shutdownNow();
         if (pictures != null) {
             pictures.close();

@@ -46,6 +46,7 @@ class FilesTest {
                 64,
                 null,
                 null,
+                null,
                 null));
     }
 

@@ -1,0 +1,78 @@
+package org.rainsieve.web.access;
+
+import jakarta.servlet.http.HttpServletRequest;
+import java.util.LinkedHashMap;
+import java.util.Map;
+import org.rainsieve.web.run.RunService;
+import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
+import org.springframework.dao.DataAccessException;
+import org.springframework.http.ResponseEntity;
+import org.springframework.stereotype.Controller;
+import org.springframework.ui.Model;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.ResponseBody;
+
+/** The page to sign in on, and what this installation tells of its health. */
+@Controller
+@ConditionalOnWebApplication
+class AccessController {
+    private final AccessService access;
+    private final RunService runs;
+
+    AccessController(AccessService access, RunService runs) {
+        this.access = access;
+        this.runs = runs;
+    }
+
+    @GetMapping("/sign-in")
+    String signIn(
+            @RequestParam(required = false) String wrong,
+            @RequestParam(defaultValue = "0") long wait,
+            Model model,
+            HttpServletRequest request) {
+        if (!access.required() || request.getUserPrincipal() != null) {
+            return "redirect:/shoots";
+        }
+        model.addAttribute("wrong", wrong != null);
+        model.addAttribute("wait", wait);
+        return "sign-in";
+    }
+
+    @GetMapping("/health")
+    @ResponseBody
+    ResponseEntity<Map<String, Object>> health() {
+        Map<String, Object> told = new LinkedHashMap<>();
+        try {
+            int workers = runs.workers().size();
+            told.put("state", workers > 0 ? "up" : "no worker");
+            told.put("database", "up");
+            told.put("workers", workers);
+            return ResponseEntity.ok(told);
+        } catch (DataAccessException e) {
+            told.put("state", "down");
+            told.put("database", "down");
+            return ResponseEntity.status(503).body(told);
+        }
+    }
+
+    /** One figure a line, as collectors of metrics read them. */
+    @GetMapping(value = "/metrics", produces = "text/plain")
+    @ResponseBody
+    String metrics() {
+        Runtime machine = Runtime.getRuntime();
+        StringBuilder lines = new StringBuilder();
+        runs.itemsByState()
+                .forEach((state, count) -> lines.append("sieve_items{state=\"")
+                        .append(state)
+                        .append("\"} ")
+                        .append(count)
+                        .append('\n'));
+        return lines.append("sieve_workers ")
+                .append(runs.workers().size())
+                .append("\nsieve_memory_used_bytes ")
+                .append(machine.totalMemory() - machine.freeMemory())
+                .append('\n')
+                .toString();
+    }
+}
