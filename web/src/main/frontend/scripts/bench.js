@@ -77,7 +77,7 @@
     const m = figures?.measured, percent = (v) => Math.round(v) + " %";
     text("[data-effect=denoise]", m ? "in view: noise left " + percent(m.noiseLeftPercent) + ", structure taken " + percent(m.structureOutPercent) : "in view: from 100 % on");
     text("[data-effect=sharpen]", m && cards.elements.sharpen.checked ? "in view: overshoot " + percent(m.overshootPercent) : "");
-    text("[data-seconds]", figures?.seconds ? "about " + (figures.seconds < 10 ? figures.seconds.toFixed(1) : Math.round(figures.seconds)) + " s a frame here" : "");
+    text("[data-seconds]", figures?.seconds ? "≈ " + (figures.seconds < 10 ? figures.seconds.toFixed(1) : Math.round(figures.seconds)) + " s a frame" : "");
     text("[data-taken-number]", sieve.state.over === "taken" ? (m ? "Structure in it: " + percent(m.structureOutPercent) + " of the noise’s sd. Grain alone has none; outlines of the subject tell of lost detail." : "Its number is measured from 100 % on.") : "");
   }
   const text = (selector, words) => { root.querySelector(selector).textContent = words; };
@@ -105,8 +105,8 @@
     const target = cards.elements.target.value;
     if (agreed || event.submitter?.hasAttribute("formaction") || target === "frame") return;
     event.preventDefault();
-    const chosen = cards.querySelector("[name=target]:checked").closest("label").textContent.replace(/\s+/g, " ").trim();
-    root.querySelector("[data-widen-title]").textContent = "This changes " + chosen;
+    const [words, count] = cards.querySelector("[name=target]:checked").closest("label").querySelectorAll("span");
+    root.querySelector("[data-widen-title]").textContent = "This changes the " + words.textContent.replace(/^a new /, "new ") + ": " + count.textContent;
     const list = root.querySelector("[data-widen-frames]");
     list.textContent = "looking for frames…";
     dialog.showModal();
