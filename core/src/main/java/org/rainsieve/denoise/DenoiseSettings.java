@@ -29,6 +29,10 @@ public record DenoiseSettings(
         this(on, method, grainKeptPercent, colourNoiseKeptPercent, 0.0);
     }
 
+    public DenoiseSettings withDetail(double percent) {
+        return new DenoiseSettings(on, method, grainKeptPercent, colourNoiseKeptPercent, percent);
+    }
+
     /** The same with another amount of grain. */
     public DenoiseSettings withGrainKept(double percent) {
         return new DenoiseSettings(

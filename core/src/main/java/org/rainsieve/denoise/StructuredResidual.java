@@ -21,7 +21,7 @@ public final class StructuredResidual {
     private static final float INDEPENDENT = (2 * WINDOW + 1) * (2 * WINDOW + 1) / 4f;
 
     /** Squared correlations below this many times what chance gives count as none. */
-    private static final float CHANCE = 3;
+    private static final float CHANCE = 2;
 
     private StructuredResidual() {}
 

@@ -157,6 +157,9 @@ public final class Candidates {
                                 denoise.grainKeptPercent(),
                                 denoise.colourNoiseKeptPercent())
                         : "Denoise off");
+        if (denoise.on() && denoise.detailPercent() > 0) {
+            words.append(String.format(Locale.ROOT, " · detail %.0f %%", denoise.detailPercent()));
+        }
         PointSpread spread = sharpen.spread();
         words.append(
                 sharpen.on()

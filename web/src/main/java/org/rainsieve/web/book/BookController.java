@@ -108,12 +108,14 @@ class BookController {
         return toPage(camera);
     }
 
-    /** A rung that was not changed keeps where its values come from. */
-    private static Rung rung(Page page, int ei, DenoiseSettings settings) {
+    /** A rung that was not changed keeps where its values come from; what the table does not show stays. */
+    private static Rung rung(Page page, int ei, DenoiseSettings typed) {
         Rung before = page.rungs().stream()
                 .filter(rung -> rung.ei() == ei)
                 .findFirst()
                 .orElse(null);
+        DenoiseSettings settings = typed.withDetail(
+                before == null ? page.at(ei).detailPercent() : before.denoise().detailPercent());
         return before != null && before.denoise().equals(settings)
                 ? before
                 : new Rung(

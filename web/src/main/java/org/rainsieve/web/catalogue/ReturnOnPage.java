@@ -40,6 +40,16 @@ public record ReturnOnPage(
                                 settings.denoise().grainKeptPercent(),
                                 settings.denoise().colourNoiseKeptPercent())
                         : "denoise off");
+        if (settings.denoise().on() && settings.denoise().detailPercent() > 0) {
+            words.append(String.format(
+                    Locale.ROOT, " · detail %.0f\u00a0%%", settings.denoise().detailPercent()));
+        }
+        if (!settings.masks().isEmpty()) {
+            words.append(
+                    settings.masks().size() == 1
+                            ? " · 1 mask"
+                            : " · " + settings.masks().size() + " masks");
+        }
         if (!settings.sharpen().idle()) {
             words.append(" · sharpen");
         }

@@ -246,7 +246,8 @@ public final class ProcessCommand {
                 method == null ? base.on() : !method.equals("off"),
                 method == null || method.equals("off") ? base.method() : method,
                 grainKept == null ? base.grainKeptPercent() : grainKept,
-                colourNoiseKept == null ? base.colourNoiseKeptPercent() : colourNoiseKept);
+                colourNoiseKept == null ? base.colourNoiseKeptPercent() : colourNoiseKept,
+                base.detailPercent());
         Path temporary = Files.createTempFile(to, ".rain-sieve-", ".part");
         Files.delete(temporary);
         try {
