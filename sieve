@@ -279,7 +279,8 @@ case "${1:-help}" in
   worker)
     set_up_java
     build
-    db_start
+    # On another machine the database is that of the first one, as SIEVE_DB_URL says.
+    if [ -z "${SIEVE_DB_URL:-}" ]; then db_start; else mkdir -p "$home"; fi
     environment
     # shellcheck disable=SC2046
     exec nice -n 10 $(worker_command)

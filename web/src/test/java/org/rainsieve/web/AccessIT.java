@@ -163,14 +163,15 @@ class AccessIT {
                             .said())
                     .contains("is running");
             sieve(application.port, Map.of(), "", "password", "--remove");
-        }
-        // Something more is taken in after the backup, and a cut backup is refused; restoring brings back what was.
-        Files.createDirectories(folder.resolve("photos/more"));
-        Files.write(folder.resolve("photos/more/M.dng"), PlainFrames.frame(SimulatedCamera.PILBO_S, 800, 320, 240, 4));
-        try (LiveApplication application = live(0)) {
+            LiveApplication.await(
+                    "the password to be gone", () -> application.get("/shoots").statusCode() == 200);
+            Files.createDirectories(folder.resolve("photos/more"));
+            Files.write(
+                    folder.resolve("photos/more/M.dng"), PlainFrames.frame(SimulatedCamera.PILBO_S, 800, 320, 240, 4));
             application.takeIn("more");
             assertThat(application.get("/shoots").body()).contains(">more<", ">few<");
         }
+        // A cut backup is refused; restoring brings back what was, without what was taken in after it.
         Path cut = folder.resolve("cut.sql.gz");
         byte[] whole = Files.readAllBytes(backup);
         Files.write(cut, java.util.Arrays.copyOf(whole, whole.length / 2));

@@ -106,7 +106,7 @@ class ChaosIT {
                 Thread.sleep(LEASE_MS + 700);
                 LiveApplication.signal(workers.get(which), "CONT");
                 stopped++;
-            } else if (ended < 3 + FRAMES / 10) {
+            } else if (ended < 2 + FRAMES / 15) {
                 LiveApplication.signal(workers.get(which), "KILL");
                 workers.set(which, application.worker());
                 ended++;

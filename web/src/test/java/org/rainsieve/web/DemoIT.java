@@ -276,6 +276,7 @@ class DemoIT {
                 "/runs/1",
                 "/returns/1",
                 "/catalogue",
+                "/set-up",
                 "/nowhere")) {
             page.navigate(application.url(at));
             page.waitForLoadState();
