@@ -17,7 +17,7 @@
         field.classList.toggle("differs", differs);
         any ||= differs;
       }
-      card.querySelector("[data-back-line]").hidden = !any;
+      card.querySelector("[data-back]").hidden = !any;
     }
   }
   cards.addEventListener("input", differences);

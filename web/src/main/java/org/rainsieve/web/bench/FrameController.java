@@ -7,6 +7,7 @@ import java.util.Locale;
 import java.util.Map;
 import org.rainsieve.book.FrameSteps;
 import org.rainsieve.book.Page;
+import org.rainsieve.book.PageDifference;
 import org.rainsieve.book.Rung;
 import org.rainsieve.book.Suggestion;
 import org.rainsieve.crop.CropSettings;
@@ -17,6 +18,7 @@ import org.rainsieve.optics.LensChoice;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.Steps;
 import org.rainsieve.reading.FocusMap;
+import org.rainsieve.sharpen.SharpenSettings;
 import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.lens.LensService;
 import org.rainsieve.web.setup.NotFoundException;
@@ -124,10 +126,11 @@ class FrameController {
         model.addAttribute("lensCandidates", lenses.candidates(frame));
         model.addAttribute("lensFrames", shoots.framesOf(frame.camera(), frame.reportedLens()));
         model.addAttribute("crop", steps.crop());
-        model.addAttribute("rungSharpen", page.page().sharpenAt(frame.ei()));
-        model.addAttribute(
-                "rungFields",
-                StepsForm.fields(page.page().at(frame.ei()), page.page().sharpenAt(frame.ei())));
+        SharpenSettings rungSharpen = page.page().sharpenAt(frame.ei());
+        model.addAttribute("rungWords", PageDifference.inWords(page.page().at(frame.ei())));
+        model.addAttribute("rungSharpenWords", PageDifference.inWords(rungSharpen));
+        model.addAttribute("rungSharpen", rungSharpen);
+        model.addAttribute("rungFields", StepsForm.fields(page.page().at(frame.ei()), rungSharpen));
         model.addAttribute("partners", partners.choices(frame));
         model.addAttribute("burst", partners.burst(frame).size());
         List<Rung> ladder = new ArrayList<>(page.page().rungs());
