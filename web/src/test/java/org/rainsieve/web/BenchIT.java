@@ -367,7 +367,7 @@ class BenchIT {
                 page.keyboard().press("f");
                 settled(page);
                 page.evaluate(
-                        "window.flipped = document.querySelector('[data-stage] > canvas').getContext('2d').getImageData(0, 0, 9999, 400).data");
+                        "void (window.flipped = document.querySelector('[data-stage] > canvas').getContext('2d').getImageData(0, 0, 9999, 400).data)");
                 page.keyboard().press("f");
                 settled(page);
                 assertThat(((Number) page.evaluate(FLIP_DIFFERS)).intValue())
