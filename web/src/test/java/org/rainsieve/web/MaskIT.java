@@ -75,6 +75,7 @@ class MaskIT {
             page.getByText("Apply", new Page.GetByTextOptions().setExact(true)).click();
             PlaywrightAssertions.assertThat(page.locator("nav[aria-label=Ladder]"))
                     .containsText("own settings");
+            page.waitForLoadState(); // keys before the scripts are there are lost
             page.keyboard().press("4");
             page.keyboard().press("m");
             page.click("[data-new=brush]");
