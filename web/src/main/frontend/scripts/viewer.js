@@ -115,8 +115,7 @@
     return exact;
   }
 
-  // The words of a choice that names a partner; the other choices have words of their own.
-  const named = (select) => { const option = root.querySelector(select).selectedOptions[0]; return option.value.includes(":") || option.closest("[data-partner]") || option.value.startsWith("partner=") ? option.textContent : ""; };
+  const chosen = (select) => root.querySelector(select).selectedOptions[0].textContent;
 
   function draw() {
     if (scheduled) return;
@@ -133,7 +132,7 @@
     context.fillRect(0, 0, W, H);
     let exact;
     const left = first(), shown = state.over || "after";
-    let leftTag = state.partner ? named("[data-partner]") : "before", rightTag = state.over ? named("[data-over]") || { taken: "what was taken out, four times as strong", noise: "noise map: black, noise as strong as the light; white, 8 stops below it" }[state.over] : cards ? (state.left ? "without " + state.left : "after") : "after · as written";
+    let leftTag = state.partner ? chosen("[data-partner]") : "before", rightTag = state.over ? { taken: "what was taken out, four times as strong", noise: "noise map: black, noise as strong as the light; white, 8 stops below it" }[state.over] || chosen("[data-over]") : cards ? (state.left ? "without " + state.left : "after") : "after · as written";
     if (state.held) {
       exact = paint(left, 0, 0, W, H);
       rightTag = "";
@@ -582,5 +581,5 @@
     const x = Math.max(0, Math.floor(Math.min(ax, bx))), y = Math.max(0, Math.floor(Math.min(ay, by)));
     return { x, y, w: Math.min(width, Math.ceil(Math.max(ax, bx))) - x, h: Math.min(height, Math.ceil(Math.max(ay, by))) - y };
   }
-  root.sieve = { state, canvas, context, stage, draw, scale, dpr, turned, toPicturePx, toStage, inView, drawnOver, pointers, asked, tileSize: TILE, pictureSize: () => ({ width, height }), again() { changed(true); }, query, forget() { tiles.clear(); for (const k of Object.keys(overviews)) delete overviews[k]; draw(); } };
+  root.sieve = { state, canvas, context, stage, draw, scale, dpr, turned, toPicturePx, toStage, inView, drawnOver, pointers, asked, tileSize: TILE, pictureSize: () => ({ width, height }), again() { changed(true); }, query };
 })();

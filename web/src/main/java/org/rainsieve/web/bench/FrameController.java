@@ -131,8 +131,9 @@ class FrameController {
         model.addAttribute("rungSharpenWords", PageDifference.inWords(rungSharpen));
         model.addAttribute("rungSharpen", rungSharpen);
         model.addAttribute("rungFields", StepsForm.fields(page.page().at(frame.ei()), rungSharpen));
-        model.addAttribute("partners", partners.choices(frame));
-        model.addAttribute("burst", partners.burst(frame).size());
+        List<FrameForWork> burst = partners.burst(frame);
+        model.addAttribute("partners", partners.choices(frame, burst));
+        model.addAttribute("burst", burst.size());
         List<Rung> ladder = new ArrayList<>(page.page().rungs());
         Collections.reverse(ladder); // the highest stands on top, as on a ladder
         model.addAttribute("ladder", ladder);
@@ -219,40 +220,19 @@ class FrameController {
         return pictures.render("frame=" + shown, view, settings.toJson());
     }
 
-    /** The sensor's values in a place of the picture, as JSON. */
-    @GetMapping("/frames/{id}/histogram")
-    ResponseEntity<byte[]> histogram(
+    /** As JSON of a place of the picture: the sensor's values ({@code histogram}), or what the steps do to it, measured. */
+    @GetMapping("/frames/{id}/{kind:histogram|figures}")
+    ResponseEntity<byte[]> told(
             @PathVariable long id,
+            @PathVariable String kind,
             @RequestParam int x,
             @RequestParam int y,
             @RequestParam int w,
             @RequestParam int h,
             StepsForm form)
             throws InterruptedException {
-        return told(id, "histogram", x, y, w, h, form);
-    }
-
-    /** What the steps do to a place of the picture, measured, as JSON. */
-    @GetMapping("/frames/{id}/figures")
-    ResponseEntity<byte[]> figures(
-            @PathVariable long id,
-            @RequestParam int x,
-            @RequestParam int y,
-            @RequestParam int w,
-            @RequestParam int h,
-            StepsForm form)
-            throws InterruptedException {
-        return told(id, "figures", x, y, w, h, form);
-    }
-
-    private ResponseEntity<byte[]> told(long id, String kind, int x, int y, int w, int h, StepsForm form)
-            throws InterruptedException {
-        FrameForWork frame = shoots.frame(id);
-        Pictures.Answer answer = pictures.told(
-                id, kind, x, y, w, h, cards.resolved(frame, form, "").toJson());
-        return answer.ok()
-                ? ResponseEntity.ok().contentType(MediaType.APPLICATION_JSON).body(answer.body())
-                : Pictures.inWords(answer.status(), answer.words());
+        String settings = cards.resolved(shoots.frame(id), form, "").toJson();
+        return Pictures.answered(pictures.told(id, kind, x, y, w, h, settings), MediaType.APPLICATION_JSON);
     }
 
     /** One frame that a wider change would change, in a small part of it: as it is now, or as it would be. */

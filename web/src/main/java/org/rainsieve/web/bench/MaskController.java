@@ -115,9 +115,7 @@ class MaskController {
     }
 
     private static ResponseEntity<byte[]> json(Pictures.Answer answer) {
-        return answer.ok()
-                ? ResponseEntity.ok().contentType(MediaType.APPLICATION_JSON).body(answer.body())
-                : Pictures.inWords(answer.status(), answer.words());
+        return Pictures.answered(answer, MediaType.APPLICATION_JSON);
     }
 
     /** How strong a mask is, white for full strength: a region, or ({@code edge}) the whole picture with that long edge. */

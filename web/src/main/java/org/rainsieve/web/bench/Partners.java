@@ -45,7 +45,7 @@ class Partners {
 
     record Partner(long frame, ResolvedSettings settings) {}
 
-    List<Choice> choices(FrameForWork frame) {
+    List<Choice> choices(FrameForWork frame, List<FrameForWork> burst) {
         List<Choice> choices = new ArrayList<>();
         choices.add(new Choice("", "plain rendering"));
         if (!ShootService.steps(frame.steps()).masks().isEmpty()) {
@@ -57,7 +57,7 @@ class Partners {
                 .forEach(method -> choices.add(new Choice("method:" + method, method)));
         runs.versionsOf(frame.id())
                 .forEach(row -> choices.add(new Choice("version:" + row.id(), "version " + row.version())));
-        for (FrameForWork other : burst(frame)) {
+        for (FrameForWork other : burst) {
             choices.add(new Choice("frame:" + other.id(), other.name()));
         }
         String stem = stem(frame.name());

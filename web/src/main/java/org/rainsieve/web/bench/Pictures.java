@@ -124,6 +124,13 @@ public class Pictures {
         return new Answer(503, NO_WORKER.getBytes(StandardCharsets.UTF_8));
     }
 
+    /** What a worker answered, or why it could not in plain words. */
+    static ResponseEntity<byte[]> answered(Answer answer, MediaType type) {
+        return answer.ok()
+                ? ResponseEntity.ok().contentType(type).body(answer.body())
+                : inWords(answer.status, answer.words());
+    }
+
     static ResponseEntity<byte[]> inWords(int status, String words) {
         return ResponseEntity.status(status).contentType(WORDS).body(words.getBytes(StandardCharsets.UTF_8));
     }

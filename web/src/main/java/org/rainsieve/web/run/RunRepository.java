@@ -359,6 +359,13 @@ class RunRepository {
                         """).param(runId).query(StepCounts.class).single();
     }
 
+    boolean others(long runId) {
+        return db.sql("""
+                        SELECT EXISTS (SELECT 1 FROM run r JOIN item i ON i.run_id = r.id
+                        WHERE r.id <> ? AND r.state = 'running' AND i.state IN ('waiting', 'taken'))
+                        """).param(runId).query(Boolean.class).single();
+    }
+
     /** Before all others from now on. */
     void first(long runId) {
         db.sql("UPDATE run SET priority = (SELECT p FROM (SELECT MAX(priority) + 1 p FROM run) m) WHERE id = ?")

@@ -90,8 +90,7 @@ public class RunService {
 
     /** Whether frames of other runs wait, too. */
     public boolean others(long runId) {
-        return runs().stream()
-                .anyMatch(run -> run.id() != runId && run.open() && run.state().equals("running"));
+        return repository.others(runId);
     }
 
     /** Its waiting frames come before those of all other runs. */

@@ -246,12 +246,17 @@ final class PictureServer implements AutoCloseable {
         return Double.parseDouble(query.getOrDefault(name, "0"));
     }
 
-    private static Region regionOf(Map<String, String> query) {
-        Region region = new Region(
+    private static Region asked(Map<String, String> query) {
+        return new Region(
                 Integer.parseInt(query.get("x")),
                 Integer.parseInt(query.get("y")),
                 Integer.parseInt(query.get("w")),
                 Integer.parseInt(query.get("h")));
+    }
+
+    /** One that is small enough to be rendered. */
+    private static Region regionOf(Map<String, String> query) {
+        Region region = asked(query);
         if (region.isEmpty() || region.width() > LARGEST_SIDE || region.height() > LARGEST_SIDE) {
             throw new IllegalArgumentException("size");
         }
@@ -272,12 +277,7 @@ final class PictureServer implements AutoCloseable {
             return JSON.writeValueAsBytes(figures(steps, settings, regionOf(query), opened));
         }
         if ("histogram".equals(query.get("kind"))) {
-            Region place = steps.onFrame(new Region(
-                            Integer.parseInt(query.get("x")),
-                            Integer.parseInt(query.get("y")),
-                            Integer.parseInt(query.get("w")),
-                            Integer.parseInt(query.get("h")))
-                    .intersect(steps.result().bounds()));
+            Region place = steps.onFrame(asked(query).intersect(steps.result().bounds()));
             return JSON.writeValueAsBytes(SensorHistogram.of(opened.frame().capture(), place));
         }
         if ("place".equals(query.get("kind"))) {
