@@ -4,6 +4,7 @@ import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.net.CookieManager;
 import java.net.ServerSocket;
+import java.net.Socket;
 import java.net.URI;
 import java.net.URLEncoder;
 import java.net.http.HttpClient;
@@ -20,11 +21,15 @@ import java.util.concurrent.TimeUnit;
 import java.util.function.BooleanSupplier;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
 
 /** The real application, started by {@code ./sieve} with its own database and folders, and driven over HTTP. */
 final class LiveApplication implements AutoCloseable {
     private static final Path PROJECT = Path.of("..").toAbsolutePath().normalize();
-    private static final Path JAR = Path.of("target", "rain-sieve.jar").toAbsolutePath();
+    private static final Path UNPACKED = Path.of("target", "app").toAbsolutePath();
+    /** Tests wait for starts more than for work: quick to start goes before quick in the long run. */
+    private static final String QUICK_START = "-XX:TieredStopAtLevel=1";
 
     private static final Duration LONGEST = Duration.ofMinutes(4);
 
@@ -46,6 +51,9 @@ final class LiveApplication implements AutoCloseable {
         builder.environment().put("SIEVE_PORT", Integer.toString(port));
         builder.environment().put("SIEVE_DB_PORT", Integer.toString(freePort()));
         builder.environment().put("SIEVE_NO_BUILD", "1");
+        builder.environment().put("SIEVE_WEB_OPTIONS", QUICK_START);
+        // Two applications at a time: a polite worker would wait for the other's test.
+        builder.environment().put("SIEVE_NICE", "0");
         if (command.equals("demo")) {
             builder.environment().put("SIEVE_CATALOGUE", "http://127.0.0.1:" + freePort());
         }
@@ -141,6 +149,28 @@ final class LiveApplication implements AutoCloseable {
                 .build());
     }
 
+    /** Announces a body of that length, sends a little of it and tells what is answered. */
+    String announce(String path, long length) throws IOException {
+        HttpResponse<String> page = get("/runs");
+        Matcher token = Pattern.compile("name=\"csrf\" content=\"([^\"]+)\"").matcher(page.body());
+        if (!token.find()) {
+            throw new AssertionError("The page holds no CSRF token");
+        }
+        String cookies = ((CookieManager) client.cookieHandler().orElseThrow())
+                .getCookieStore().getCookies().stream()
+                        .map(cookie -> cookie.getName() + "=" + cookie.getValue())
+                        .collect(Collectors.joining("; "));
+        try (Socket socket = new Socket("127.0.0.1", port)) {
+            socket.getOutputStream()
+                    .write(("POST " + path + " HTTP/1.1\r\nHost: 127.0.0.1:" + port + "\r\nCookie: " + cookies
+                                    + "\r\nX-CSRF-TOKEN: " + token.group(1)
+                                    + "\r\nContent-Type: application/octet-stream\r\nConnection: close\r\nContent-Length: "
+                                    + length + "\r\n\r\nsome")
+                            .getBytes(StandardCharsets.UTF_8));
+            return new String(socket.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
+        }
+    }
+
     /** The number at the end of the address that an answer redirects to. */
     static long idOf(HttpResponse<String> redirect) {
         String to = redirect.headers().firstValue("Location").orElseThrow(() -> new AssertionError(redirect.body()));
@@ -161,11 +191,15 @@ final class LiveApplication implements AutoCloseable {
         List<String> command = new ArrayList<>(List.of(
                 Path.of(System.getProperty("java.home"), "bin", "java").toString(),
                 "-Xmx700m",
-                "-XX:TieredStopAtLevel=1",
+                QUICK_START,
                 "-Djava.awt.headless=true",
                 "--enable-native-access=ALL-UNNAMED"));
         command.addAll(List.of(options));
-        command.addAll(List.of("-jar", JAR.toString(), "worker"));
+        try (Stream<Path> archives = Files.list(UNPACKED)) {
+            archives.filter(file -> file.toString().endsWith(".jsa"))
+                    .forEach(file -> command.add("-XX:SharedArchiveFile=" + file));
+        }
+        command.addAll(List.of("-jar", UNPACKED.resolve("rain-sieve.jar").toString(), "worker"));
         ProcessBuilder builder = new ProcessBuilder(command);
         Map<String, String> environment = builder.environment();
         for (String line : Files.readAllLines(home.resolve("db/env"))) {
