@@ -328,11 +328,12 @@ case "${1:-help}" in
   benchmark)
     shift
     set_up_java
-    if [ "${1:-}" = chaos ]; then
+    if [ "${1:-}" = chaos ] || [ "${1:-}" = queue ]; then
       need mvn maven node nodejs npm npm mariadbd mariadb-server-core mariadb mariadb-client-core
       cd "$here"
-      exec mvn -B -ntp -q -pl core,catalogue,web verify -Dtest=NoSuch -Dsurefire.failIfNoSpecifiedTests=false -Dit.test=ChaosIT \
-        -Dfailsafe.failIfNoSpecifiedTests=false -Dsieve.chaos.frames="${2:-200}"
+      if [ "$1" = chaos ]; then set -- ChaosIT "${2:-200}"; else set -- QueueBenchmark 0; fi
+      exec mvn -B -ntp -q -pl core,catalogue,web verify -Dtest=NoSuch -Dsurefire.failIfNoSpecifiedTests=false -Dit.test="$1" \
+        -Dfailsafe.failIfNoSpecifiedTests=false -Dsieve.chaos.frames="$2"
     fi
     need mvn maven dcraw_emu libraw-bin exiftool libimage-exiftool-perl
     from=$PWD
@@ -383,6 +384,7 @@ case "${1:-help}" in
 ./sieve benchmark strip      what a test strip costs beside its tiles
 ./sieve benchmark viewer     what a look at a 24 MP frame and a moved amount take
 ./sieve benchmark chaos      200 frames while workers are ended and stopped and the database is restarted: nothing lost, nothing twice
+./sieve benchmark queue      one worker against two, forecasts, 5,000 frames in one run
 ./sieve benchmark large      61 MP, four times as large, with all steps: heap and time
 ./sieve benchmark quality FOLDER   picture quality of each method on the pictures of a folder
 ./sieve benchmark metadata FOLDER  what is told of each file of a folder at a glance, field by field beside ExifTool

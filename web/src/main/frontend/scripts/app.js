@@ -5,6 +5,10 @@ function text(element, value) {
   if (element && element.textContent !== value) element.textContent = value;
 }
 
+function bytes(count) {
+  return count < 1e9 ? (count / 1e6).toFixed(0) + " MB" : (count / 1e9).toFixed(1) + " GB";
+}
+
 function duration(seconds) {
   if (seconds < 90) return Math.max(1, Math.round(seconds)) + " s";
   const minutes = seconds / 60;
@@ -280,10 +284,9 @@ document.addEventListener("alpine:init", () => {
         return text(line, "▲ " + (said ? said.textContent : "no forecast now"));
       }
       const f = await answer.json();
-      const size = (bytes) => (bytes < 1e9 ? (bytes / 1e6).toFixed(0) + " MB" : (bytes / 1e9).toFixed(1) + " GB");
       const time = f.workers === 0 ? "no worker is running" : f.seconds === null ? "time unknown: no return of its kind was made yet" :
         "about " + duration(f.seconds) + (f.enlarged ? " and the time of enlarging" : "") + (f.workers > 1 ? " with " + f.workers + " workers" : "");
-      text(line, f.megapixels.toFixed(1) + " MP · " + time + " · " + size(f.bytes) + (f.freeBytes < 0 ? "" : " of " + size(f.freeBytes) + " free"));
+      text(line, f.megapixels.toFixed(1) + " MP · " + time + " · " + bytes(f.bytes) + (f.freeBytes < 0 ? "" : " of " + bytes(f.freeBytes) + " free"));
       line.classList.toggle("text-stray", f.freeBytes >= 0 && f.bytes > f.freeBytes);
       if (f.freeBytes >= 0 && f.bytes > f.freeBytes) text(line, "▲ " + line.textContent + ": the run will wait for room");
     },
@@ -375,7 +378,7 @@ document.addEventListener("alpine:init", () => {
     init() {
       if (this.$root.dataset.open !== "true") return;
       const root = this.$root;
-      const source = new EventSource("/runs/" + root.dataset.id + "/events");
+      const source = new EventSource("/runs/" + root.dataset.id + "/events?since=" + encodeURIComponent(root.dataset.since));
       source.onmessage = (event) => show(root, JSON.parse(event.data), source);
       source.onerror = () => text(root.querySelector("[data-left]"), "waiting for Rain Sieve to answer…");
     },
@@ -388,6 +391,7 @@ function show(root, data, source) {
   root.querySelector("[data-progress]").value = run.megapixels > 0 ? run.megapixelsDone / run.megapixels : 0;
   text(root.querySelector("[data-counts]"), run.returned + " of " + run.items + " frames · " + run.megapixelsDone.toFixed(1) + " of " + run.megapixels.toFixed(1) + " MP");
   text(root.querySelector("[data-speed]"), data.speed > 0 ? data.speed.toFixed(1) + " MP/s" : "");
+  text(root.querySelector("[data-space]"), data.bytesInAll > 0 ? bytes(run.returnsBytes) + " of about " + bytes(data.bytesInAll) : "");
   const left = data.secondsLeft;
   text(root.querySelector("[data-left]"), run.state === "paused" ? "paused" : left > 0 ?
     "about " + duration(left) + " left (" + duration(left * (1 - data.uncertainty)) + " to " + duration(left * (1 + data.uncertainty)) + ")" : "");
@@ -475,7 +479,15 @@ function drawColumn(group) {
 (function deliver() {
   const dialog = document.querySelector("[data-deliver-dialog]");
   if (!dialog) return;
-  document.querySelector("[data-deliver-button]").addEventListener("click", () => dialog.showModal());
+  const of = dialog.querySelector("[data-deliver-of]");
+  document.querySelector("[data-deliver-button]").addEventListener("click", () => {
+    if (of) {
+      const ticked = document.querySelectorAll("input[name=items]:checked").length;
+      text(of.querySelector("[data-ticked]"), "(" + ticked + ")");
+      of.querySelector("[value=" + (ticked ? "ticked" : "all") + "]").checked = true;
+    }
+    dialog.showModal();
+  });
   dialog.querySelector("[data-deliver-close]").addEventListener("click", () => dialog.close());
   dialog.querySelector("[data-deliver-form]").addEventListener("change", (event) => {
     dialog.querySelectorAll("[data-for]").forEach((part) => { part.hidden = part.dataset.for !== event.target.value; });

@@ -24,7 +24,6 @@ import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.Region;
 import org.rainsieve.measure.Psnr;
-import org.rainsieve.noise.DefectMap;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.DenoiseStep;
@@ -116,11 +115,7 @@ public final class TestTools {
             throws IOException, RefusedException {
         ReturnWriter.write(
                 frame(dng),
-                name,
-                RawOpener.sha256(dng),
-                settings,
-                DefectMap.EMPTY,
-                1,
+                ReturnWriter.Order.of(name, RawOpener.sha256(dng), settings),
                 to,
                 new TileCache(256L << 20),
                 Cancel.NEVER,

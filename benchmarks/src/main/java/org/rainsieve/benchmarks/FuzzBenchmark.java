@@ -7,6 +7,7 @@ import java.io.UncheckedIOException;
 import java.nio.ByteOrder;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.time.Duration;
 import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -64,8 +65,9 @@ final class FuzzBenchmark {
      */
     static int run(List<String> arguments, Path decoderFolder) throws IOException {
         Path scratch = Files.createTempDirectory("fuzz");
-        try (FencedDecoder decoder =
-                Files.isDirectory(decoderFolder) ? new FencedDecoder("node", decoderFolder) : null) {
+        try (FencedDecoder decoder = Files.isDirectory(decoderFolder)
+                ? new FencedDecoder("node", decoderFolder, Duration.ofMinutes(1))
+                : null) {
             FuzzBenchmark fuzz = new FuzzBenchmark(decoder, scratch);
             for (Map.Entry<String, byte[]> kind : kinds().entrySet()) {
                 fuzz.damaged(kind.getKey(), kind.getValue());

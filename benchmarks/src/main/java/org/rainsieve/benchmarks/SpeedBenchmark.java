@@ -27,7 +27,6 @@ import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
 import org.rainsieve.measure.Psnr;
-import org.rainsieve.noise.DefectMap;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.DenoiseStep;
@@ -93,11 +92,7 @@ final class SpeedBenchmark {
             RawOpener.Opened again = RawOpener.open(original);
             ReturnWriter.write(
                     again.frame(),
-                    "original.dng",
-                    again.sha256(),
-                    settings,
-                    DefectMap.EMPTY,
-                    1,
+                    ReturnWriter.Order.of("original.dng", again.sha256(), settings),
                     file,
                     new TileCache(256L << 20),
                     Cancel.NEVER,

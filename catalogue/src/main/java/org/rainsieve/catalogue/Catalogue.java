@@ -11,6 +11,7 @@ import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.CopyOnWriteArrayList;
@@ -116,7 +117,27 @@ public final class Catalogue {
         }
         sizes = now;
         for (Path file : settled) {
-            take(file);
+            if (file.toString().toLowerCase(Locale.ROOT).endsWith(".xmp")) {
+                takeSidecar(file);
+            } else {
+                take(file);
+            }
+        }
+    }
+
+    /** Beside the picture that it describes; until that has come it stays in the inbox. */
+    private void takeSidecar(Path file) {
+        String name = file.getFileName().toString();
+        String stem = name.substring(0, name.length() - ".xmp".length());
+        for (Picture picture : present()) {
+            if (picture.arrivedAs().equals(stem) || picture.arrivedAs().startsWith(stem + ".")) {
+                try {
+                    Files.move(file, free(Path.of(picture.path()).getParent(), name));
+                } catch (IOException e) {
+                    System.err.println(name + " is left in the inbox: " + e);
+                }
+                return;
+            }
         }
     }
 

@@ -22,6 +22,7 @@ import java.util.HexFormat;
 import java.util.Iterator;
 import java.util.Locale;
 import java.util.concurrent.TimeUnit;
+import java.util.regex.Pattern;
 import javax.imageio.ImageIO;
 import javax.imageio.ImageReader;
 import javax.imageio.stream.ImageInputStream;
@@ -31,6 +32,7 @@ final class PictureCheck {
     private static final String XMP_MM = "http://ns.adobe.com/xap/1.0/mm/";
     private static final String ST_REF = "http://ns.adobe.com/xap/1.0/sType/ResourceRef#";
     private static final int DNG_VERSION = 0xc612;
+    private static final Pattern DEVELOPED = Pattern.compile("(?i)\\.(jpe?g|tiff?|png)$");
     private static final long LONGEST_S = 120;
 
     /** Why a picture is not taken, in plain words. */
@@ -56,8 +58,9 @@ final class PictureCheck {
             String told = exif.getString(ExifSubIFDDirectory.TAG_DATETIME_ORIGINAL);
             taken = taken == null ? told : taken;
         }
-        boolean dng = main.containsTag(DNG_VERSION);
-        int[] size = dng ? decodedByLibRaw(file) : decodedByJava(file);
+        boolean raw =
+                main.containsTag(DNG_VERSION) || !DEVELOPED.matcher(arrivedAs).find();
+        int[] size = raw ? decodedByLibRaw(file) : decodedByJava(file);
         String original = original(metadata);
         return new Picture(
                 file.toString(),

@@ -8,6 +8,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.regex.Pattern;
 import javax.xml.XMLConstants;
 import javax.xml.parsers.DocumentBuilderFactory;
 import javax.xml.parsers.ParserConfigurationException;
@@ -44,12 +45,21 @@ public final class Xmp {
             XMP_MM,
             RDF,
             XMLConstants.XMLNS_ATTRIBUTE_NS_URI,
-            "http://ns.adobe.com/camera-raw-settings/1.0/",
             "http://ns.adobe.com/exif/1.0/",
             "http://ns.adobe.com/tiff/1.0/",
             "http://ns.adobe.com/exif/1.0/aux/");
 
     private static final String DEVELOP = "http://ns.adobe.com/camera-raw-settings/1.0/";
+
+    /**
+     * Edits of exposure and colour: the simple names of the XMP specification, part 2, table "Camera Raw namespace", and their
+     * later forms and families (from memory). Sharpening, noise, lens and crop are not among them: they are dealt with here.
+     */
+    private static final Pattern EDITS = Pattern.compile("(Auto)?(Exposure|Brightness|Contrast|Shadows)(2012)?"
+            + "|Saturation|Vibrance|Temperature|Tint|WhiteBalance|ShadowTint|(Red|Green|Blue)(Hue|Saturation)"
+            + "|(Highlights|Whites|Blacks)2012|HighlightRecovery|FillLight|ToneCurve\\w*|Parametric\\w*"
+            + "|(Hue|Saturation|Luminance)Adjustment\\w+|SplitToning\\w+|ColorGrade\\w+|ConvertToGrayscale|GrayMixer\\w+"
+            + "|CameraProfile|Version|ProcessVersion|HasSettings");
 
     private Xmp() {}
 
@@ -114,12 +124,18 @@ public final class Xmp {
     }
 
     /**
-     * @param original the original's packet, or an empty array
+     * @param originals packets of the original, or empty arrays; a later one's word goes before an earlier one's
+     * @param edits whether exposure and colour edits are carried on, too
      * @param properties our own properties by name, such as Settings, Engine, OriginalSha256
      * @param when time of making, ISO 8601
      */
     public static String ofReturn(
-            byte[] original, Map<String, String> properties, String originalName, String software, String when) {
+            List<byte[]> originals,
+            boolean edits,
+            Map<String, String> properties,
+            String originalName,
+            String software,
+            String when) {
         try {
             Document document = builder().newDocument();
             Element meta = document.createElementNS("adobe:ns:meta/", "x:xmpmeta");
@@ -129,8 +145,10 @@ public final class Xmp {
             Element description = document.createElementNS(RDF, "rdf:Description");
             description.setAttributeNS(RDF, "rdf:about", "");
             rdf.appendChild(description);
-            if (original.length > 0) {
-                carry(original, document, description);
+            for (byte[] original : originals) {
+                if (original.length > 0) {
+                    carry(original, edits, document, description);
+                }
             }
             properties.forEach((name, value) -> {
                 Element property = document.createElementNS(NAMESPACE, "sieve:" + name);
@@ -178,7 +196,7 @@ public final class Xmp {
         parent.appendChild(element);
     }
 
-    private static void carry(byte[] original, Document document, Element description) {
+    private static void carry(byte[] original, boolean edits, Document document, Element description) {
         NodeList descriptions;
         try {
             descriptions = parse(original).getElementsByTagNameNS(RDF, "Description");
@@ -192,20 +210,38 @@ public final class Xmp {
             }
             for (int k = 0; k < from.getAttributes().getLength(); k++) {
                 Attr attribute = (Attr) from.getAttributes().item(k);
-                if (carried(attribute)) {
+                if (carried(attribute, edits)) {
+                    remove(attribute, description);
                     description.setAttributeNodeNS((Attr) document.importNode(attribute, true));
                 }
             }
             for (Node child = from.getFirstChild(); child != null; child = child.getNextSibling()) {
-                if (child instanceof Element && carried(child)) {
+                if (child instanceof Element && carried(child, edits)) {
+                    remove(child, description);
                     description.appendChild(document.importNode(child, true));
                 }
             }
         }
     }
 
-    private static boolean carried(Node node) {
+    /** A property stands once, whether as an attribute or as an element. */
+    private static void remove(Node property, Element description) {
+        description.removeAttributeNS(property.getNamespaceURI(), property.getLocalName());
+        for (Node child = description.getFirstChild(); child != null; ) {
+            Node next = child.getNextSibling();
+            if (property.getNamespaceURI().equals(child.getNamespaceURI())
+                    && property.getLocalName().equals(child.getLocalName())) {
+                description.removeChild(child);
+            }
+            child = next;
+        }
+    }
+
+    private static boolean carried(Node node, boolean edits) {
         String namespace = node.getNamespaceURI();
+        if (DEVELOP.equals(namespace)) {
+            return edits && EDITS.matcher(node.getLocalName()).matches();
+        }
         return namespace != null && !LEFT_OUT.contains(namespace);
     }
 

@@ -5,6 +5,7 @@ import java.nio.file.Path;
 import java.time.OffsetDateTime;
 import java.time.temporal.ChronoUnit;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
 import java.util.function.DoubleConsumer;
 import java.util.stream.IntStream;
@@ -38,46 +39,43 @@ public final class ReturnWriter {
     private ReturnWriter() {}
 
     /**
+     * What a return is made of beside the frame itself.
+     *
      * @param originalName file name of the original
      * @param version 1 for the first return of a frame
+     * @param compact with no more levels than the noise that is left deserves
+     * @param sidecar XMP that lies beside the original, or an empty array; what it says goes before what the original says
+     * @param edits whether exposure and colour edits of the original are carried on
+     */
+    public record Order(
+            String originalName,
+            String originalSha256,
+            ResolvedSettings settings,
+            DefectMap defects,
+            int version,
+            boolean compact,
+            byte[] sidecar,
+            boolean edits) {
+
+        /** The first return, as linear DNG, without defects, sidecar or edits. */
+        public static Order of(String originalName, String originalSha256, ResolvedSettings settings) {
+            return new Order(originalName, originalSha256, settings, DefectMap.EMPTY, 1, false, new byte[0], false);
+        }
+
+        public Order asCompact() {
+            return new Order(originalName, originalSha256, settings, defects, version, true, sidecar, edits);
+        }
+    }
+
+    /**
      * @param file is created; must not exist
      * @param progress told the share that is done, 0 to 1, after each band of tiles
      */
     public static Written write(
-            OpenedFrame frame,
-            String originalName,
-            String originalSha256,
-            ResolvedSettings settings,
-            DefectMap defects,
-            int version,
-            Path file,
-            TileCache cache,
-            Cancel cancel,
-            DoubleConsumer progress)
+            OpenedFrame frame, Order order, Path file, TileCache cache, Cancel cancel, DoubleConsumer progress)
             throws IOException, RefusedException {
-        return write(
-                frame, originalName, originalSha256, settings, defects, version, file, false, cache, cancel, progress);
-    }
-
-    /**
-     * The same.
-     *
-     * @param compact with no more levels than the noise that is left deserves
-     */
-    public static Written write(
-            OpenedFrame frame,
-            String originalName,
-            String originalSha256,
-            ResolvedSettings settings,
-            DefectMap defects,
-            int version,
-            Path file,
-            boolean compact,
-            TileCache cache,
-            Cancel cancel,
-            DoubleConsumer progress)
-            throws IOException, RefusedException {
-        Steps steps = Steps.of(frame, originalSha256, settings, defects, cache, cancel);
+        ResolvedSettings settings = order.settings;
+        Steps steps = Steps.of(frame, order.originalSha256, settings, order.defects, cache, cancel);
         PixelSource result = steps.result();
         int width = result.width();
         int height = result.height();
@@ -92,11 +90,11 @@ public final class ReturnWriter {
                 frame.rawDirectory(),
                 placement(steps, frame),
                 ResolvedSettings.ENGINE,
-                originalName,
-                xmp(frame, originalName, originalSha256, settings, version),
+                order.originalName,
+                xmp(frame, order),
                 small.width(),
                 small.height(),
-                compact ? scale(settings) : null)) {
+                order.compact ? scale(settings) : null)) {
             int across = (width + DenoiseStep.TILE - 1) / DenoiseStep.TILE;
             int down = (height + DenoiseStep.TILE - 1) / DenoiseStep.TILE;
             int measured = 0;
@@ -208,19 +206,25 @@ public final class ReturnWriter {
         }
     }
 
-    private static String xmp(
-            OpenedFrame frame, String originalName, String originalSha256, ResolvedSettings settings, int version) {
+    private static String xmp(OpenedFrame frame, Order order) {
+        ResolvedSettings settings = order.settings;
         Map<String, String> properties = new LinkedHashMap<>();
         properties.put("Engine", settings.engine());
-        properties.put("Version", Integer.toString(version));
-        properties.put("OriginalFile", originalName);
-        properties.put("OriginalSha256", originalSha256);
+        properties.put("Version", Integer.toString(order.version));
+        properties.put("OriginalFile", order.originalName);
+        properties.put("OriginalSha256", order.originalSha256);
         properties.put("Settings", settings.toJson());
         if (!settings.optics().idle()) {
             properties.put("LensCorrection", "Done. Leave the lens correction of the catalogue off.");
         }
-        byte[] original = frame.main().field(Tag.XMP).map(TiffField::bytes).orElse(new byte[0]);
+        byte[] inside = frame.main().field(Tag.XMP).map(TiffField::bytes).orElse(new byte[0]);
         String when = OffsetDateTime.now().truncatedTo(ChronoUnit.SECONDS).toString();
-        return Xmp.ofReturn(original, properties, originalName, ResolvedSettings.ENGINE, when);
+        return Xmp.ofReturn(
+                List.of(inside, order.sidecar),
+                order.edits,
+                properties,
+                order.originalName,
+                ResolvedSettings.ENGINE,
+                when);
     }
 }

@@ -8,6 +8,7 @@ import java.nio.ByteBuffer;
 import java.nio.ByteOrder;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.time.Duration;
 import java.util.List;
 import java.util.concurrent.TimeUnit;
 import org.rainsieve.frame.RefusedException;
@@ -21,7 +22,6 @@ import tools.jackson.databind.json.JsonMapper;
  */
 public final class FencedDecoder implements AutoCloseable {
     private static final int FILES_PER_PROCESS = 50;
-    private static final long LONGEST_MS = 60_000;
     /** Resident memory of the whole process; the module itself may use 1 GiB. */
     private static final long MOST_BYTES = 1400L << 20;
 
@@ -45,8 +45,9 @@ public final class FencedDecoder implements AutoCloseable {
     /**
      * @param node the JavaScript runtime's command
      * @param folder where decoder.mjs, libraw.js and libraw.wasm lie
+     * @param patience with one file
      */
-    public FencedDecoder(String node, Path folder) {
+    public FencedDecoder(String node, Path folder, Duration patience) {
         this(
                 List.of(
                         node,
@@ -55,7 +56,7 @@ public final class FencedDecoder implements AutoCloseable {
                         "--allow-fs-read=" + folder.toAbsolutePath() + "/*",
                         "--max-old-space-size=256",
                         folder.toAbsolutePath().resolve("decoder.mjs").toString()),
-                LONGEST_MS);
+                patience.toMillis());
     }
 
     /** For tests: any command that speaks the same protocol, and less patience. */

@@ -154,17 +154,23 @@ public record Glance(
                 beside.keywords().isEmpty() ? own.keywords() : beside.keywords());
     }
 
-    /** The sidecar of a file: its name with the ending replaced, or added. Empty without one. */
+    /** What the sidecar of a file says; empty without one. */
     public static byte[] sidecar(Path file) throws IOException {
+        Path sidecar = sidecarFile(file);
+        return sidecar == null ? new byte[0] : Files.readAllBytes(sidecar);
+    }
+
+    /** The sidecar of a file: its name with the ending replaced, or added. Null without one. */
+    public static Path sidecarFile(Path file) throws IOException {
         String name = file.getFileName().toString();
         String stem = name.contains(".") ? name.substring(0, name.lastIndexOf('.')) : name;
         for (String candidate : List.of(stem + ".xmp", stem + ".XMP", name + ".xmp")) {
             Path sidecar = file.resolveSibling(candidate);
             if (Files.isRegularFile(sidecar, LinkOption.NOFOLLOW_LINKS) && Files.size(sidecar) <= LARGEST_SIDECAR) {
-                return Files.readAllBytes(sidecar);
+                return sidecar;
             }
         }
-        return new byte[0];
+        return null;
     }
 
     /** Latitude and longitude to 0.1 m; empty without them. */

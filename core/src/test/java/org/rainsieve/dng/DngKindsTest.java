@@ -24,7 +24,6 @@ import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.Picture;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.RefusedException;
-import org.rainsieve.noise.DefectMap;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.ResolvedSettings;
@@ -234,11 +233,7 @@ class DngKindsTest {
         Path file = folder.resolve("r.dng");
         ReturnWriter.Written written = ReturnWriter.write(
                 frame,
-                "real.dng",
-                RawOpener.sha256(dng),
-                settings,
-                DefectMap.EMPTY,
-                1,
+                ReturnWriter.Order.of("real.dng", RawOpener.sha256(dng), settings),
                 file,
                 new TileCache(64L << 20),
                 Cancel.NEVER,

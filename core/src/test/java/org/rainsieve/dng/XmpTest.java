@@ -6,6 +6,7 @@ import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
+import java.util.List;
 import java.util.Map;
 import org.junit.jupiter.api.Assertions;
 import org.junit.jupiter.api.Test;
@@ -17,8 +18,13 @@ class XmpTest {
     Path folder;
 
     private static String ofReturn(String original) {
+        return ofReturn(original, "", false);
+    }
+
+    private static String ofReturn(String original, String sidecar, boolean edits) {
         return Xmp.ofReturn(
-                original.getBytes(StandardCharsets.UTF_8),
+                List.of(original.getBytes(StandardCharsets.UTF_8), sidecar.getBytes(StandardCharsets.UTF_8)),
+                edits,
                 Map.of("OriginalSha256", "abc", "Settings", "{\"a\": \"<&>\"}"),
                 "Kröte & Co.dng",
                 "Rain Sieve",
@@ -49,6 +55,38 @@ class XmpTest {
                 .doesNotContain("LuminanceSmoothing", "LensProfileEnable", "DocumentID                      : old");
         assertThat(Xmp.property(out.getBytes(StandardCharsets.UTF_8), "Settings"))
                 .isEqualTo("{\"a\": \"<&>\"}");
+    }
+
+    /** A sidecar's word goes before the file's own; edits of exposure and colour go on by choice, others never. */
+    @Test
+    void sidecarAndEdits() throws Exception {
+        String own = packet("xmlns:xmp='http://ns.adobe.com/xap/1.0/' xmlns:dc='http://purl.org/dc/elements/1.1/'>"
+                + "<xmp:Rating>1</xmp:Rating><dc:subject><rdf:Bag><rdf:li>old</rdf:li></rdf:Bag></dc:subject>"
+                + "<dc:rights>kept</dc:rights></rdf:Description>");
+        String beside = packet("xmlns:xmp='http://ns.adobe.com/xap/1.0/' xmp:Rating='4'"
+                + " xmlns:crs='http://ns.adobe.com/camera-raw-settings/1.0/' crs:Exposure='1.25' crs:Temperature='4100'"
+                + " crs:Sharpness='60' crs:LuminanceSmoothing='25' crs:VignetteAmount='10' crs:CropTop='0.2'"
+                + " xmlns:dc='http://purl.org/dc/elements/1.1/'><dc:subject><rdf:Bag><rdf:li>toad</rdf:li></rdf:Bag></dc:subject>"
+                + "<crs:ToneCurve><rdf:Seq><rdf:li>0, 0</rdf:li><rdf:li>255, 240</rdf:li></rdf:Seq></crs:ToneCurve>"
+                + "</rdf:Description>");
+        for (boolean edits : new boolean[] {false, true}) {
+            Files.writeString(folder.resolve("e.xmp"), ofReturn(own, beside, edits));
+            String read = TestTools.run(folder, "exiftool", "-s", "-a", "e.xmp");
+            assertThat(read)
+                    .containsPattern("Rating +: 4")
+                    .containsPattern("Subject +: toad")
+                    .containsPattern("Rights +: kept")
+                    .doesNotContainPattern("Rating +: 1")
+                    .doesNotContain(": old", "Sharpness", "LuminanceSmoothing", "VignetteAmount", "CropTop");
+            if (edits) {
+                assertThat(read)
+                        .containsPattern("Exposure +: \\+?1.25")
+                        .containsPattern("Temperature +: 4100")
+                        .containsPattern("ToneCurve +: 0, 0");
+            } else {
+                assertThat(read).doesNotContain("Temperature", "ToneCurve", "1.25");
+            }
+        }
     }
 
     /** Entities and outside files are not read, whatever the packet asks for; our own packet is written all the same. */

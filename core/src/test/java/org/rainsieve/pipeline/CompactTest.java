@@ -19,7 +19,6 @@ import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.Picture;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.RefusedException;
-import org.rainsieve.noise.DefectMap;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.scene.SimulatedCamera;
 import org.rainsieve.scene.SimulatedSensor;
@@ -31,15 +30,11 @@ class CompactTest {
 
     private Path written(byte[] dng, ResolvedSettings settings, boolean compact) throws IOException, RefusedException {
         Path file = folder.resolve(compact + ".dng");
+        ReturnWriter.Order order = ReturnWriter.Order.of("o.dng", "00", settings);
         ReturnWriter.write(
                 DngReader.read(dng),
-                "o.dng",
-                "00",
-                settings,
-                DefectMap.EMPTY,
-                1,
+                compact ? order.asCompact() : order,
                 file,
-                compact,
                 new TileCache(64L << 20),
                 Cancel.NEVER,
                 share -> {});

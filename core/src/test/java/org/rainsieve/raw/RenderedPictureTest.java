@@ -40,7 +40,6 @@ import org.rainsieve.frame.Picture;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.Region;
-import org.rainsieve.noise.DefectMap;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.DenoiseStep;
@@ -186,7 +185,12 @@ class RenderedPictureTest {
         ResolvedSettings settings =
                 ResolvedSettings.of(100, reading.law(), new DenoiseSettings(true, "Quick", 0, 0), CfaPattern.NONE);
         ReturnWriter.write(
-                frame, "a.tif", "00", settings, DefectMap.EMPTY, 1, out, new TileCache(1 << 26), Cancel.NEVER, s -> {});
+                frame,
+                ReturnWriter.Order.of("a.tif", "00", settings),
+                out,
+                new TileCache(1 << 26),
+                Cancel.NEVER,
+                s -> {});
         assertThat(TestTools.run(folder, "exiftool", "-validate", "-warning", "-a", out.toString())
                         .trim())
                 .matches("Validate +: OK");

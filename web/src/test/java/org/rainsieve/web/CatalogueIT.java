@@ -2,6 +2,7 @@ package org.rainsieve.web;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import java.awt.image.BufferedImage;
 import java.io.BufferedReader;
 import java.io.IOException;
 import java.io.InputStreamReader;
@@ -9,6 +10,7 @@ import java.net.URI;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
@@ -16,6 +18,7 @@ import java.util.Map;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import java.util.stream.Stream;
+import javax.imageio.ImageIO;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
@@ -59,6 +62,12 @@ class CatalogueIT {
         Path shoot = Files.createDirectories(folder.resolve("photos/mere/deep"));
         Files.write(shoot.resolve("a.dng"), PlainFrames.frame(SimulatedCamera.ONDREL_24, 3200, 400, 300, 2));
         Files.write(shoot.resolve("b.dng"), PlainFrames.frame(SimulatedCamera.ONDREL_24, 3200, 400, 300, 4));
+        Files.writeString(
+                shoot.resolve("a.xmp"),
+                "<x:xmpmeta xmlns:x='adobe:ns:meta/'><rdf:RDF xmlns:rdf='http://www.w3.org/1999/02/22-rdf-syntax-ns#'>"
+                        + "<rdf:Description rdf:about='' xmlns:xmp='http://ns.adobe.com/xap/1.0/' xmp:Rating='4'"
+                        + " xmlns:crs='http://ns.adobe.com/camera-raw-settings/1.0/' crs:Temperature='4321' crs:Sharpness='60'/>"
+                        + "</rdf:RDF></x:xmpmeta>");
         application = new LiveApplication(
                 "serve",
                 folder.resolve("home"),
@@ -119,6 +128,15 @@ class CatalogueIT {
         }
     }
 
+    private static Path only(Path below, String name) throws IOException {
+        try (Stream<Path> all = Files.walk(below)) {
+            List<Path> found = all.filter(file -> file.getFileName().toString().equals(name))
+                    .toList();
+            assertThat(found).as(name).hasSize(1);
+            return found.get(0);
+        }
+    }
+
     /** Number of the version in that line of the page, by the name of its file. */
     private static String version(String page, String name) {
         Matcher row = Pattern.compile(
@@ -138,11 +156,34 @@ class CatalogueIT {
                 "frames to be read",
                 () -> application.get("/shoots/" + shoot + "/standing").body().contains("\"unread\":0"));
         assertThat(application.get("/catalogue").body()).contains("No return yet");
-        run(shoot, "inbox", "DNG,JPEG");
-        LiveApplication.await("all to be picked up", () -> asked("/pictures").split("sha256\"").length == 5);
+        // With originals and their sidecars along, and with what was edited.
+        finished(LiveApplication.idOf(application.post(
+                "/runs",
+                Map.of(
+                        "shoot",
+                        Long.toString(shoot),
+                        "destination",
+                        "inbox",
+                        "forms",
+                        "DNG,JPEG",
+                        "copyOriginals",
+                        "true",
+                        "carryEdits",
+                        "true"))));
+        LiveApplication.await("all to be picked up", () -> asked("/pictures").split("sha256\"").length == 7);
+        LiveApplication.await("the sidecar to be picked up", () -> {
+            try {
+                return files(folder.resolve("pictures"), "a.xmp") == 1;
+            } catch (IOException e) {
+                return false;
+            }
+        });
         String held = asked("/pictures");
-        // Stacked with what they were made from, both of them.
-        assertThat(held.split("sha256:" + before, -1)).hasSize(3);
+        // Stacked with what they were made from, both of them, and that itself.
+        assertThat(held.split("sha256:" + before, -1)).hasSize(4);
+        String returned =
+                Files.readString(only(folder.resolve("pictures"), "a-denoise.dng"), StandardCharsets.ISO_8859_1);
+        assertThat(returned).contains("Temperature", "4321").doesNotContain("Sharpness");
         assertThat(held).contains("\"camera\":\"Ondrel 24\"", "\"arrivedAs\":\"a-denoise.jpg\"", "\"width\":400");
         assertThat(asked("/refused")).isEqualTo("[]");
         LiveApplication.await(
@@ -192,13 +233,13 @@ class CatalogueIT {
         // Two of the first run, the third version and two compact ones of this frame, and the compact ones of the
         // other.
         assertThat(page.split(">discarded<", -1)).hasSize(8);
-        assertThat(asked("/pictures").split("sha256\"")).hasSize(3);
+        assertThat(asked("/pictures").split("sha256\"")).hasSize(5);
         assertThat(folder.resolve("tree/photos/mere/deep/a-denoise-2.dng")).exists();
         assertThat(application
                         .post("/catalogue/returns/" + first + "/bring-back", Map.of())
                         .statusCode())
                 .isEqualTo(302);
-        assertThat(asked("/pictures").split("sha256\"")).hasSize(4);
+        assertThat(asked("/pictures").split("sha256\"")).hasSize(6);
         // What is picked up can be looked at like any other return.
         assertThat(application.get("/returns/" + first + "/after?kind=overview").statusCode())
                 .isEqualTo(200);
@@ -210,6 +251,48 @@ class CatalogueIT {
                         .statusCode())
                 .isEqualTo(422);
         assertThat(changed).exists();
+        // Copies of many: of the newest linear DNG of each that is there, where that was not changed since.
+        long copies = LiveApplication.idOf(application.post(
+                "/catalogue/deliver",
+                Map.of(
+                        "shoot",
+                        Long.toString(shoot),
+                        "destination",
+                        "mirror",
+                        "form",
+                        "JPEG",
+                        "quality",
+                        "80",
+                        "longEdge",
+                        "200")));
+        LiveApplication.await(
+                "the copies", () -> application.get("/runs/" + copies).body().contains("data-standing>finished<"));
+        assertThat(application.get("/runs/" + copies).body())
+                .contains("The return that this is a copy of was changed by another program.");
+        assertThat(files(tree, ".jpg"))
+                .as(application.get("/runs/" + copies).body().replaceAll("(?s).*<tbody>(.*)</tbody>.*", "$1"))
+                .isEqualTo(1);
+        BufferedImage copy = ImageIO.read(tree.resolve("a-denoise-2.jpg").toFile());
+        assertThat(Math.max(copy.getWidth(), copy.getHeight())).isEqualTo(200);
+        assertThat(files(tree, "b-denoise-2.jpg")).isZero();
+        assertThat(application
+                        .post(
+                                "/catalogue/deliver",
+                                Map.of("shoot", Long.toString(shoot), "which", "ticked", "form", "TIFF"))
+                        .body())
+                .contains("No return is ticked.");
+        // Version against version on the bench.
+        String compared = application
+                .get("/catalogue?shoot=" + shoot)
+                .body()
+                .transform(body -> Pattern.compile("href=\"(/frames/\\d+\\?with=version:\\d+&amp;show=version:\\d+)\"")
+                        .matcher(body)
+                        .results()
+                        .findFirst()
+                        .orElseThrow(() -> new AssertionError("No two versions to compare"))
+                        .group(1));
+        String bench = application.get(compared.replace("&amp;", "&")).body();
+        assertThat(bench).contains("value=\"" + compared.replaceAll(".*with=(version:\\d+)&.*", "$1") + "\"");
         // What is no picture, or cut short, the catalogue puts aside with a reason.
         Files.write(folder.resolve("inbox/cut.dng"), java.util.Arrays.copyOf(Files.readAllBytes(original), 60_000));
         Files.writeString(folder.resolve("inbox/note.dng"), "no picture");
@@ -220,7 +303,7 @@ class CatalogueIT {
         try (Stream<Path> lying = Files.walk(folder.resolve("photos"))) {
             mine = lying.filter(Files::isRegularFile).toList();
         }
-        assertThat(mine).as("beside originals lies nothing").hasSize(2);
+        assertThat(mine).as("beside originals and their sidecar lies nothing").hasSize(3);
         ReturnVerifier.verify(folder.resolve("tree/photos/mere/deep/a-denoise-2.dng"), 400, 300, 1);
     }
 }

@@ -13,7 +13,10 @@ import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.Locale;
 import java.util.Map;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
@@ -167,5 +170,54 @@ class DefenceIT {
         assertThat(application.get("/shoots/" + id + "/sheet").body())
                 .contains("good one ä.dng")
                 .doesNotContain("onerror");
+    }
+
+    /** A name that holds line ends and quotes is a name in a download, too, and never a header. */
+    @Test
+    void namesAreNoHeaders() throws IOException {
+        Path shoot = Files.createDirectories(folder.resolve("photos/lines"));
+        Files.write(
+                shoot.resolve("a\r\nX-Evil: 1\";x=\".dng"),
+                PlainFrames.frame(SimulatedCamera.PILBO_S, 800, 320, 240, 4));
+        long id = application.takeIn("lines");
+        long run = LiveApplication.idOf(application.post("/runs", Map.of("shoot", Long.toString(id))));
+        LiveApplication.await(
+                "the run", () -> application.get("/runs/" + run).body().contains("data-standing>finished<"));
+        Matcher item = Pattern.compile("href=\"/returns/(\\d+)\"")
+                .matcher(application.get("/runs/" + run).body());
+        assertThat(item.find()).isTrue();
+        for (String path : new String[] {
+            "/returns/" + item.group(1) + "/file",
+            "/returns/" + item.group(1) + "/deliver?form=JPEG",
+            "/book/file?camera=" + "x%0d%0aX-Evil:%201%22",
+            "/book/starter-file?name=" + "x%0d%0aX-Evil:%201%22"
+        }) {
+            HttpResponse<String> answer = application.get(path);
+            assertThat(answer.headers().map().keySet())
+                    .as(path)
+                    .noneMatch(name -> name.toLowerCase(Locale.ROOT).contains("evil"));
+            answer.headers()
+                    .firstValue("Content-Disposition")
+                    .ifPresent(
+                            value -> assertThat(value).startsWith("attachment").doesNotContain("\r", "\n", "1\";x"));
+        }
+    }
+
+    /** What announces more than is read is refused before it comes; JSON that is nothing but depth is no settings. */
+    @Test
+    void uploadsAndJsonHaveTheirLimits() throws IOException {
+        String upload =
+                application.post("/intake/uploads", Map.of("name", "huge")).body();
+        Matcher number = Pattern.compile("\\d+").matcher(upload);
+        assertThat(number.find()).as(upload).isTrue();
+        String answer = application.announce("/intake/uploads/" + number.group() + "?name=huge.dng", 2L << 30);
+        assertThat(answer).contains(" 422 ").contains("larger than 1 GiB");
+        String deep = "[".repeat(100_000);
+        for (String text :
+                new String[] {deep, "{\"kind\":\"rain-sieve-page\",\"page\":" + deep, "{\"a\":".repeat(100_000)}) {
+            HttpResponse<String> refused = application.post("/book/import", Map.of("camera", "Pilbo S", "text", text));
+            assertThat(refused.statusCode()).isEqualTo(422);
+            assertThat(refused.body()).doesNotContain("Exception", "\tat ");
+        }
     }
 }

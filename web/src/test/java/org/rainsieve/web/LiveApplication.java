@@ -31,6 +31,10 @@ final class LiveApplication implements AutoCloseable {
     /** Tests wait for starts more than for work: quick to start goes before quick in the long run. */
     private static final String QUICK_START = "-XX:TieredStopAtLevel=1";
 
+    private static final int PORTS = 2000;
+    private static final int FIRST_PORT = 20_000 + PORTS * Integer.getInteger("sieve.fork", 1);
+    private static int nextPort;
+
     private static final Duration LONGEST = Duration.ofMinutes(4);
 
     final Path home;
@@ -70,11 +74,15 @@ final class LiveApplication implements AutoCloseable {
         });
     }
 
-    static int freePort() {
-        try (ServerSocket socket = new ServerSocket(0)) {
-            return socket.getLocalPort();
-        } catch (IOException e) {
-            throw new UncheckedIOException(e);
+    /** A port that no other test process takes in the meantime: each has a range of its own, below those that systems give out. */
+    static synchronized int freePort() {
+        while (true) {
+            int port = FIRST_PORT + nextPort++ % PORTS;
+            try (ServerSocket socket = new ServerSocket(port)) {
+                return socket.getLocalPort();
+            } catch (IOException e) {
+                continue; // somebody else's
+            }
         }
     }
 
@@ -167,7 +175,17 @@ final class LiveApplication implements AutoCloseable {
                                     + "\r\nContent-Type: application/octet-stream\r\nConnection: close\r\nContent-Length: "
                                     + length + "\r\n\r\nsome")
                             .getBytes(StandardCharsets.UTF_8));
-            return new String(socket.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
+            // The rest is not waited for: the application would like to see it, if only to throw it away.
+            StringBuilder answer = new StringBuilder();
+            byte[] some = new byte[4096];
+            for (int n; answer.indexOf("\r\n\r\n") < 0 || answer.toString().endsWith("\r\n\r\n"); ) {
+                n = socket.getInputStream().read(some);
+                if (n < 0) {
+                    break;
+                }
+                answer.append(new String(some, 0, n, StandardCharsets.UTF_8));
+            }
+            return answer.toString();
         }
     }
 
@@ -175,6 +193,11 @@ final class LiveApplication implements AutoCloseable {
     static long idOf(HttpResponse<String> redirect) {
         String to = redirect.headers().firstValue("Location").orElseThrow(() -> new AssertionError(redirect.body()));
         return Long.parseLong(to.substring(to.lastIndexOf('/') + 1));
+    }
+
+    /** Whether that process belongs to this application. */
+    boolean started(ProcessHandle process) {
+        return server.descendants().anyMatch(process::equals);
     }
 
     /** Takes in a folder below root 0 and waits until every frame is read. */

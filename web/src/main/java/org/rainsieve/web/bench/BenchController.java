@@ -50,22 +50,16 @@ class BenchController {
         if (!row.state().equals("returned")) {
             throw new NotFoundException("This frame has no return yet.");
         }
-        List<ItemRow> returned = runs.items(row.runId()).stream()
-                .filter(other -> other.state().equals("returned"))
-                .toList();
-        int place = 0;
-        while (returned.get(place).id() != item) {
-            place++;
-        }
+        List<Long> returned = runs.returnedIds(row.runId());
+        int place = returned.indexOf(item);
         model.addAttribute("item", row);
         ResolvedSettings settings = ResolvedSettings.ofJson(row.settings());
         EnlargeSettings.Size size = Steps.size(row.width(), row.height(), settings.crop(), settings.enlarge());
         model.addAttribute("settings", settings);
         model.addAttribute("width", size.width());
         model.addAttribute("height", size.height());
-        model.addAttribute("previous", place > 0 ? returned.get(place - 1).id() : null);
-        model.addAttribute(
-                "next", place + 1 < returned.size() ? returned.get(place + 1).id() : null);
+        model.addAttribute("previous", place > 0 ? returned.get(place - 1) : null);
+        model.addAttribute("next", place + 1 < returned.size() ? returned.get(place + 1) : null);
         model.addAttribute("place", place + 1);
         model.addAttribute("count", returned.size());
         return "compare";

@@ -1,7 +1,15 @@
 package org.rainsieve.web.catalogue;
 
 import java.util.List;
+import java.util.Set;
+import org.rainsieve.delivery.DeliverySettings;
+import org.rainsieve.delivery.DeliverySpace;
+import org.rainsieve.enlarge.EnlargeSettings;
+import org.rainsieve.web.files.Destinations;
+import org.rainsieve.web.run.ReturnForm;
+import org.rainsieve.web.run.RunRequest;
 import org.rainsieve.web.run.RunService;
+import org.rainsieve.web.setup.NotPossibleException;
 import org.rainsieve.web.shoot.ShootRow;
 import org.rainsieve.web.shoot.ShootService;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
@@ -22,8 +30,15 @@ class CatalogueController {
     private final CatalogueClient client;
     private final ShootService shoots;
     private final RunService runs;
+    private final Destinations destinations;
 
-    CatalogueController(CatalogueService catalogue, CatalogueClient client, ShootService shoots, RunService runs) {
+    CatalogueController(
+            CatalogueService catalogue,
+            CatalogueClient client,
+            ShootService shoots,
+            RunService runs,
+            Destinations destinations) {
+        this.destinations = destinations;
         this.catalogue = catalogue;
         this.client = client;
         this.shoots = shoots;
@@ -48,7 +63,46 @@ class CatalogueController {
         model.addAttribute("previous", first > 0 ? Math.max(0, first - AT_ONCE) : null);
         model.addAttribute("next", first + AT_ONCE < pairs.size() ? first + AT_ONCE : null);
         model.addAttribute("setUp", client.setUp());
+        model.addAttribute("destinations", destinations.available());
         return "catalogue";
+    }
+
+    /** Copies of many returns, as a run of their own. */
+    @PostMapping("/catalogue/deliver")
+    String deliver(
+            @RequestParam long shoot,
+            @RequestParam(defaultValue = "all") String which,
+            @RequestParam(required = false) Set<Long> items,
+            @RequestParam(defaultValue = Destinations.SUB_FOLDER) String destination,
+            @RequestParam DeliverySettings.Form form,
+            @RequestParam(defaultValue = "SRGB") DeliverySpace space,
+            @RequestParam(defaultValue = "300") double ppi,
+            @RequestParam(defaultValue = "false") boolean deflate,
+            @RequestParam(defaultValue = "90") int quality,
+            @RequestParam(defaultValue = "0") int mostKilobytes,
+            @RequestParam(defaultValue = "0") int longEdge) {
+        boolean ticked = which.equals("ticked");
+        if (ticked && (items == null || items.isEmpty())) {
+            throw new NotPossibleException(
+                    "No return is ticked. Tick some on the page, or deliver all. No run was started.");
+        }
+        DeliverySettings delivery;
+        try {
+            delivery = new DeliverySettings(form, space, ppi, deflate, quality, mostKilobytes, longEdge);
+        } catch (IllegalArgumentException e) {
+            throw new NotPossibleException(e.getMessage() + ". No run was started.");
+        }
+        RunRequest request = new RunRequest(
+                shoot,
+                destination,
+                false,
+                EnlargeSettings.OFF,
+                Set.of(form == DeliverySettings.Form.JPEG ? ReturnForm.JPEG : ReturnForm.TIFF),
+                delivery,
+                "",
+                false,
+                false);
+        return "redirect:/runs/" + runs.deliver(request, ticked ? items : Set.of());
     }
 
     private String back(long itemId) {

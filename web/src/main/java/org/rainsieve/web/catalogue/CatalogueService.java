@@ -3,6 +3,7 @@ package org.rainsieve.web.catalogue;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -19,6 +20,15 @@ class CatalogueService {
     record Pair(long frameId, String name, List<ReturnOnPage> versions) {
         public long kept() {
             return versions.stream().filter(version -> !version.discarded()).count();
+        }
+
+        /** The newest linear return that is there; null without one. */
+        public Long newest() {
+            return versions.stream()
+                    .filter(version -> version.there() && version.form().linear())
+                    .max(Comparator.comparingLong(ReturnOnPage::id))
+                    .map(ReturnOnPage::id)
+                    .orElse(null);
         }
     }
 

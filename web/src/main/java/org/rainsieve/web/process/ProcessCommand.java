@@ -26,6 +26,7 @@ import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.ReturnVerifier;
 import org.rainsieve.pipeline.ReturnWriter;
 import org.rainsieve.pipeline.TileCache;
+import org.rainsieve.raw.Glance;
 import org.rainsieve.raw.OwnReturnException;
 import org.rainsieve.raw.RawOpener;
 import org.rainsieve.web.files.ReturnNames;
@@ -254,12 +255,17 @@ public final class ProcessCommand {
             String originalName = readable.file.getFileName().toString();
             ReturnWriter.write(
                     frame,
-                    originalName,
-                    opened.sha256(),
-                    ResolvedSettings.of(ei, noise, denoise, frame.capture().pattern())
-                            .with(inForce.sharpenAt(ei), null, null, null),
-                    DefectMap.EMPTY,
-                    1,
+                    new ReturnWriter.Order(
+                            originalName,
+                            opened.sha256(),
+                            ResolvedSettings.of(
+                                            ei, noise, denoise, frame.capture().pattern())
+                                    .with(inForce.sharpenAt(ei), null, null, null),
+                            DefectMap.EMPTY,
+                            1,
+                            false,
+                            Glance.sidecar(readable.file),
+                            false),
                     temporary,
                     cache,
                     Cancel.NEVER,

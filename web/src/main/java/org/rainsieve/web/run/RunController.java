@@ -9,6 +9,7 @@ import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.ScheduledFuture;
 import java.util.concurrent.TimeUnit;
+import java.util.regex.Pattern;
 import org.rainsieve.delivery.DeliverySettings;
 import org.rainsieve.delivery.DeliverySpace;
 import org.rainsieve.enlarge.EnlargeSettings;
@@ -32,6 +33,9 @@ class RunController {
     private static final int JPEG_QUALITY = 60;
 
     private static final long EVENT_MS = 500;
+    private static final int EVENTS_PER_ITEM = 1000;
+    private static final int AT_ONCE = 200;
+    private static final Pattern TIME = Pattern.compile("\\d{4}-\\d\\d-\\d\\d \\d\\d:\\d\\d:\\d\\d(\\.\\d{1,6})?");
 
     private final RunService runs;
     private final ScheduledExecutorService events = Executors.newScheduledThreadPool(1);
@@ -112,7 +116,9 @@ class RunController {
             @RequestParam(defaultValue = "300") double deliveryPpi,
             @RequestParam(defaultValue = "90") int quality,
             @RequestParam(defaultValue = "0") int longEdge,
-            @RequestParam(defaultValue = "") String naming) {
+            @RequestParam(defaultValue = "") String naming,
+            @RequestParam(defaultValue = "false") boolean carryEdits,
+            @RequestParam(defaultValue = "false") boolean copyOriginals) {
         EnlargeSettings enlarge = enlarge(enlargeBy, enlargeValue, ppi, edges, blockEdges, outputBite);
         DeliverySettings delivery;
         try {
@@ -121,13 +127,28 @@ class RunController {
             throw new NotPossibleException(e.getMessage() + ". No run was started.");
         }
         return "redirect:/runs/"
-                + runs.start(shoot, destination, evenGrain, enlarge, chosen(forms, formsAsked), delivery, naming);
+                + runs.start(new RunRequest(
+                        shoot,
+                        destination,
+                        evenGrain,
+                        enlarge,
+                        chosen(forms, formsAsked),
+                        delivery,
+                        naming,
+                        carryEdits,
+                        copyOriginals));
     }
 
     @GetMapping("/runs/{id}")
-    String one(@PathVariable long id, Model model) {
-        model.addAttribute("run", runs.run(id));
-        model.addAttribute("items", runs.items(id));
+    String one(@PathVariable long id, @RequestParam(defaultValue = "0") int from, Model model) {
+        model.addAttribute("now", runs.now());
+        RunRow run = runs.run(id);
+        int first = Math.max(0, Math.min(from, run.items() - 1));
+        model.addAttribute("run", run);
+        model.addAttribute("items", runs.items(id, first, AT_ONCE));
+        model.addAttribute("from", first);
+        model.addAttribute("previous", first > 0 ? Math.max(0, first - AT_ONCE) : null);
+        model.addAttribute("next", first + AT_ONCE < run.items() ? first + AT_ONCE : null);
         model.addAttribute("steps", runs.stepsOf(id));
         model.addAttribute("evenness", runs.evenness(id));
         model.addAttribute("quiet", runs.quietInWords());
@@ -153,21 +174,17 @@ class RunController {
         return "redirect:/runs/" + id;
     }
 
-    /** What the page shows of an item while the run goes on. */
-    record ItemEvent(
-            long id,
-            String state,
-            double progress,
-            String returnName,
-            Double noiseLeft,
-            Long sizeBytes,
-            Double seconds,
-            String reason) {}
-
-    /** Server-sent events: the run's figures and its items, twice a second until nothing is left to do. */
+    /**
+     * Server-sent events: the run's figures and the items that have changed, until nothing is left to do.
+     *
+     * @param since a time of the database that the page was made at
+     */
     @GetMapping(path = "/runs/{id}/events", produces = MediaType.TEXT_EVENT_STREAM_VALUE)
-    SseEmitter events(@PathVariable long id) {
-        runs.run(id);
+    SseEmitter events(@PathVariable long id, @RequestParam(defaultValue = "1970-01-01 00:00:01") String since) {
+        if (!TIME.matcher(since).matches()) {
+            throw new NotPossibleException("This is no time. Load the page again.");
+        }
+        RunRow run = runs.run(id);
         SseEmitter emitter = new SseEmitter(0L);
         ScheduledFuture<?>[] task = new ScheduledFuture<?>[1];
         Runnable stop = () -> {
@@ -177,24 +194,19 @@ class RunController {
         };
         emitter.onCompletion(stop);
         emitter.onError(e -> stop.run());
-        task[0] = events.scheduleWithFixedDelay(() -> send(id, emitter, stop), 0, EVENT_MS, TimeUnit.MILLISECONDS);
+        String[] from = {since};
+        // The figures of a long run cost more and change less.
+        long every = Math.max(EVENT_MS, run.items() / EVENTS_PER_ITEM * EVENT_MS);
+        task[0] = events.scheduleWithFixedDelay(
+                () -> from[0] = send(id, from[0], emitter, stop), 0, every, TimeUnit.MILLISECONDS);
         return emitter;
     }
 
-    private void send(long id, SseEmitter emitter, Runnable stop) {
+    /** @return the time that the next event goes on from */
+    private String send(long id, String since, SseEmitter emitter, Runnable stop) {
         try {
-            RunRow run = runs.run(id);
-            List<ItemEvent> items = runs.items(id).stream()
-                    .map(i -> new ItemEvent(
-                            i.id(),
-                            i.state(),
-                            i.progress(),
-                            i.returnName(),
-                            i.noiseLeft(),
-                            i.sizeBytes(),
-                            i.seconds(),
-                            i.reason()))
-                    .toList();
+            RunService.Changes changes = runs.changes(id, since);
+            RunRow run = changes.run();
             emitter.send(Map.of(
                     "run",
                     run,
@@ -206,15 +218,19 @@ class RunController {
                     run.uncertainty(),
                     "speed",
                     run.megapixelsPerSecond(),
+                    "bytesInAll",
+                    run.bytesInAll(),
                     "items",
-                    items));
+                    changes.items()));
             if (!run.open() || run.state().equals("stopped") && run.taken() == 0) {
                 emitter.complete();
                 stop.run();
             }
+            return changes.at();
         } catch (IOException | RuntimeException e) {
             emitter.completeWithError(e);
             stop.run();
+            return since;
         }
     }
 

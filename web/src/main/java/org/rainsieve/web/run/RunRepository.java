@@ -1,5 +1,7 @@
 package org.rainsieve.web.run;
 
+import java.util.ArrayList;
+import java.util.Collections;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -7,21 +9,35 @@ import java.util.TreeMap;
 import org.rainsieve.pipeline.ReturnWriter;
 import org.springframework.jdbc.core.simple.JdbcClient;
 import org.springframework.stereotype.Repository;
+import tools.jackson.databind.json.JsonMapper;
 
 /** Runs and their items. Every change of an item by a worker compares its attempt first. */
 @Repository
 class RunRepository {
+    private static final JsonMapper JSON = JsonMapper.builder().build();
+    private static final int AT_ONCE = 200;
+
     private final JdbcClient db;
 
     RunRepository(JdbcClient db) {
         this.db = db;
     }
 
-    long addRun(long shootId, String destination, boolean evenGrain, String enlarge, String delivery, String naming) {
+    long addRun(RunRequest request) {
         var keys = new org.springframework.jdbc.support.GeneratedKeyHolder();
-        db.sql(
-                        "INSERT INTO run (shoot_id, destination, even_grain, enlarge, delivery, naming) VALUES (?, ?, ?, ?, ?, ?)")
-                .params(shootId, destination, evenGrain, enlarge, delivery, naming)
+        db.sql("""
+                        INSERT INTO run (shoot_id, destination, even_grain, enlarge, delivery, naming, carry_edits, copy_originals)
+                        VALUES (?, ?, ?, ?, ?, ?, ?, ?)
+                        """)
+                .params(
+                        request.shootId(),
+                        request.destination(),
+                        request.evenGrain(),
+                        request.enlarge().on() ? JSON.writeValueAsString(request.enlarge()) : null,
+                        JSON.writeValueAsString(request.delivery()),
+                        request.ownNaming(),
+                        request.carryEdits(),
+                        request.copyOriginals())
                 .update(keys);
         return keys.getKey().longValue();
     }
@@ -30,23 +46,38 @@ class RunRepository {
     long copyRun(long runId) {
         var keys = new org.springframework.jdbc.support.GeneratedKeyHolder();
         db.sql("""
-                        INSERT INTO run (shoot_id, destination, even_grain, enlarge, delivery, naming)
-                        SELECT shoot_id, destination, even_grain, enlarge, delivery, naming FROM run WHERE id = ?
+                        INSERT INTO run (shoot_id, destination, even_grain, enlarge, delivery, naming, carry_edits, copy_originals)
+                        SELECT shoot_id, destination, even_grain, enlarge, delivery, naming, carry_edits, copy_originals FROM run WHERE id = ?
                         """).param(runId).update(keys);
         return keys.getKey().longValue();
     }
 
     void copyItems(long from, long to) {
         db.sql("""
-                        INSERT INTO item (run_id, frame_id, form, settings)
-                        SELECT ?, frame_id, form, settings FROM item WHERE run_id = ? ORDER BY id
+                        INSERT INTO item (run_id, frame_id, form, settings, made_from)
+                        SELECT ?, frame_id, form, settings, made_from FROM item WHERE run_id = ? ORDER BY id
                         """).params(to, from).update();
     }
 
-    void addItem(long runId, long frameId, ReturnForm form, String settings) {
-        db.sql("INSERT INTO item (run_id, frame_id, form, settings) VALUES (?, ?, ?, ?)")
-                .params(runId, frameId, form.name(), settings)
-                .update();
+    /** @param madeFrom the return that it is a copy of; 0 for the original */
+    record NewItem(long frameId, ReturnForm form, String settings, long madeFrom) {
+        NewItem(long frameId, ReturnForm form, String settings) {
+            this(frameId, form, settings, 0);
+        }
+    }
+
+    /** In one statement for many: a run of thousands is queued at once. */
+    void addItems(long runId, List<NewItem> items) {
+        for (int from = 0; from < items.size(); from += AT_ONCE) {
+            List<NewItem> some = items.subList(from, Math.min(items.size(), from + AT_ONCE));
+            List<Object> values = new ArrayList<>();
+            some.forEach(item ->
+                    values.addAll(List.of(runId, item.frameId, item.form.name(), item.settings, item.madeFrom)));
+            db.sql("INSERT INTO item (run_id, frame_id, form, settings, made_from) VALUES "
+                            + String.join(", ", Collections.nCopies(some.size(), "(?, ?, ?, ?, ?)")))
+                    .params(values)
+                    .update();
+        }
     }
 
     /** Seconds at work: no more than all items together took, so that a night without a worker is not counted. */
@@ -63,7 +94,9 @@ class RunRepository {
                    COALESCE(SUM(f.width / 1e6 * f.height), 0) AS megapixels,
                    COALESCE(SUM(IF(i.state IN ('returned', 'failed', 'discarded'), 1, i.progress) * f.width / 1e6 * f.height), 0)
                      AS megapixels_done,
-                   COALESCE(SUM(i.size_bytes), 0) AS returns_bytes,
+                   COALESCE(SUM(IF(i.state IN ('returned', 'failed', 'discarded'), f.width / 1e6 * f.height, 0)), 0)
+                     AS megapixels_ended,
+                   COALESCE(SUM(IF(i.state IN ('returned', 'discarded'), i.size_bytes, 0)), 0) AS returns_bytes,
                    LEAST(
                      TIMESTAMPDIFF(MICROSECOND, MIN(i.started_at), IF(SUM(i.state IN ('waiting', 'taken')) > 0, NOW(3),
                        MAX(i.finished_at))),
@@ -88,7 +121,7 @@ class RunRepository {
 
     private static final String ITEMS = """
             SELECT i.id, i.run_id, i.frame_id, f.name, i.state, i.form, i.progress, i.version,
-                   COALESCE(i.picked_up_path, i.final_path) AS final_path, i.size_bytes, i.noise_left, i.grain, i.reason, f.iso, f.camera, i.settings, f.path, f.width, f.height, f.orientation,
+                   COALESCE(i.picked_up_path, i.final_path) AS final_path, i.hash, i.size_bytes, i.noise_left, i.grain, i.reason, f.iso, f.camera, i.settings, f.path, f.width, f.height, f.orientation,
                    TIMESTAMPDIFF(MICROSECOND, i.started_at, i.finished_at) / 1e6 AS seconds
             FROM item i JOIN frame f ON f.id = i.frame_id
             """;
@@ -97,6 +130,50 @@ class RunRepository {
         return db.sql(ITEMS + " WHERE i.run_id = ? ORDER BY i.id")
                 .param(runId)
                 .query(ItemRow.class)
+                .list();
+    }
+
+    /** A part of a run's items, failed ones first. */
+    List<ItemRow> items(long runId, int from, int most) {
+        return db.sql(ITEMS + " WHERE i.run_id = ? ORDER BY i.state = 'failed' DESC, i.id LIMIT ?, ?")
+                .params(runId, from, most)
+                .query(ItemRow.class)
+                .list();
+    }
+
+    /** The database's time now, for {@link #changed}. */
+    String now() {
+        return db.sql("SELECT CAST(NOW(3) AS CHAR)").query(String.class).single();
+    }
+
+    long clockMs() {
+        return db.sql("SELECT CAST(UNIX_TIMESTAMP(NOW(3)) * 1000 AS SIGNED)")
+                .query(Long.class)
+                .single();
+    }
+
+    /** Items that have changed since a time of the database. */
+    List<ItemEvent> changed(long runId, String since) {
+        return db.sql("""
+                        SELECT i.id, i.state, i.progress, i.noise_left, i.size_bytes, i.reason,
+                               SUBSTRING_INDEX(COALESCE(i.picked_up_path, i.final_path, ''), '/', -1) AS return_name,
+                               TIMESTAMPDIFF(MICROSECOND, i.started_at, i.finished_at) / 1e6 AS seconds
+                        FROM item i WHERE i.run_id = ? AND i.changed_at >= ? ORDER BY i.id
+                        """).params(runId, since).query(ItemEvent.class).list();
+    }
+
+    /** Returns of a run whose grain was measured. */
+    List<RunService.Measured> measured(long runId) {
+        return db.sql("""
+                        SELECT i.id, f.name, f.camera, i.grain FROM item i JOIN frame f ON f.id = i.frame_id
+                        WHERE i.run_id = ? AND i.state = 'returned' AND i.grain IS NOT NULL ORDER BY i.id
+                        """).param(runId).query(RunService.Measured.class).list();
+    }
+
+    List<Long> returnedIds(long runId) {
+        return db.sql("SELECT id FROM item WHERE run_id = ? AND state = 'returned' ORDER BY id")
+                .param(runId)
+                .query(Long.class)
                 .list();
     }
 
@@ -144,7 +221,7 @@ class RunRepository {
                                TIMESTAMPDIFF(MICROSECOND, i.started_at, i.finished_at) / 1e6 AS seconds,
                                i.size_bytes AS bytes
                         FROM item i JOIN frame f ON f.id = i.frame_id JOIN run r ON r.id = i.run_id
-                        WHERE i.state = 'returned' AND i.attempt = 1 AND r.enlarge IS NULL AND i.size_bytes > 0
+                        WHERE i.state = 'returned' AND i.attempt = 1 AND r.enlarge IS NULL AND i.size_bytes > 0 AND i.made_from = 0
                         ORDER BY i.id DESC LIMIT ?
                         """).param(most).query(MadeRow.class).list();
     }
@@ -184,44 +261,42 @@ class RunRepository {
                 .update();
     }
 
-    /** Takes a waiting item of a running run, or one whose worker has not been heard of for a lease. */
-    Optional<TakenItem> take(long workerId, long leaseMs) {
-        record Candidate(long id, int attempt) {}
-        List<Candidate> candidates = db.sql("""
-                        SELECT i.id, i.attempt FROM item i JOIN run r ON r.id = i.run_id
-                        WHERE (i.state = 'waiting' AND r.state = 'running')
-                           OR (i.state = 'taken' AND i.lease_until < NOW(3))
-                        ORDER BY r.priority DESC, i.run_id, i.id LIMIT 8
-                        """).query(Candidate.class).list();
-        for (Candidate candidate : candidates) {
-            int taken = db.sql("""
-                            UPDATE item SET state = 'taken', attempt = attempt + 1, worker_id = ?, progress = 0,
-                              lease_until = NOW(3) + INTERVAL ? MICROSECOND,
-                              started_at = NOW(3)
-                            WHERE id = ? AND attempt = ? AND (state = 'waiting' OR (state = 'taken' AND lease_until < NOW(3)))
-                            """)
-                    .params(workerId, leaseMs * 1000, candidate.id, candidate.attempt)
-                    .update();
-            if (taken == 1) {
-                return db.sql("""
-                                SELECT i.id, i.run_id, i.frame_id, i.attempt, i.settings, i.version, i.final_path, i.hash,
-                                       r.destination, i.form, r.delivery, r.naming
-                                FROM item i JOIN run r ON r.id = i.run_id WHERE i.id = ?
-                                """).param(candidate.id).query(TakenItem.class).optional();
-            }
-        }
-        return Optional.empty();
+    /** Waiting items of running runs, those that come first. */
+    List<Long> next(int most) {
+        return db.sql("""
+                        SELECT i.id FROM item i JOIN run r ON r.id = i.run_id
+                        WHERE i.state = 'waiting' AND r.state = 'running'
+                        ORDER BY r.priority DESC, i.run_id, i.id LIMIT ?
+                        """).param(most).query(Long.class).list();
     }
 
-    /** Prolongs the lease of everything a worker holds. */
-    void heartbeat(long workerId, long leaseMs) {
+    /** Items that some attempt is at work on, or was. */
+    List<Long> taken() {
+        return db.sql("SELECT id FROM item WHERE state = 'taken'")
+                .query(Long.class)
+                .list();
+    }
+
+    /** Takes a waiting item of a running run, or one that another attempt had taken; that one finds out by its number. */
+    Optional<TakenItem> take(long itemId, long workerId) {
+        int taken = db.sql("""
+                        UPDATE item i JOIN run r ON r.id = i.run_id
+                        SET i.state = 'taken', i.attempt = i.attempt + 1, i.worker_id = ?, i.progress = 0, i.started_at = NOW(3)
+                        WHERE i.id = ? AND ((i.state = 'waiting' AND r.state = 'running') OR i.state = 'taken')
+                        """).params(workerId, itemId).update();
+        return taken == 0
+                ? Optional.empty()
+                : db.sql("""
+                                SELECT i.id, i.run_id, i.frame_id, i.attempt, i.settings, i.version, i.final_path, i.hash,
+                                       r.destination, i.form, r.delivery, r.naming, r.carry_edits, r.copy_originals, NULLIF(i.made_from, 0) AS made_from
+                                FROM item i JOIN run r ON r.id = i.run_id WHERE i.id = ?
+                                """).param(itemId).query(TakenItem.class).optional();
+    }
+
+    void heartbeat(long workerId) {
         db.sql("UPDATE worker SET seen_at = NOW(3) WHERE id = ?")
                 .param(workerId)
                 .update();
-        db.sql("""
-                        UPDATE item SET lease_until = NOW(3) + INTERVAL ? MICROSECOND
-                        WHERE worker_id = ? AND state = 'taken' AND lease_until >= NOW(3)
-                        """).params(leaseMs * 1000, workerId).update();
     }
 
     void progress(long itemId, int attempt, double share) {
@@ -300,14 +375,14 @@ class RunRepository {
 
     boolean returned(long itemId, int attempt, String hash) {
         return db.sql("""
-                                UPDATE item SET state = 'returned', progress = 1, finished_at = NOW(3), lease_until = NULL,
+                                UPDATE item SET state = 'returned', progress = 1, finished_at = NOW(3),
                                   hash = ?, reason = NULL WHERE id = ? AND attempt = ? AND state = 'taken'
                                 """).params(hash, itemId, attempt).update() == 1;
     }
 
     void failed(long itemId, int attempt, String reason) {
         db.sql("""
-                        UPDATE item SET state = 'failed', finished_at = NOW(3), lease_until = NULL, reason = ?,
+                        UPDATE item SET state = 'failed', finished_at = NOW(3), reason = ?,
                           version = NULL, final_path = NULL, hash = NULL
                         WHERE id = ? AND attempt = ? AND state = 'taken'
                         """)
@@ -318,7 +393,7 @@ class RunRepository {
     /** Gives an item back untouched, as when a run is stopped or a worker ends in good order. */
     void giveBack(long itemId, int attempt) {
         db.sql("""
-                        UPDATE item SET state = 'waiting', lease_until = NULL, progress = 0
+                        UPDATE item SET state = 'waiting', progress = 0
                         WHERE id = ? AND attempt = ? AND state = 'taken'
                         """).params(itemId, attempt).update();
     }

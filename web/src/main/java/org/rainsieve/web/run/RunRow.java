@@ -27,6 +27,7 @@ public record RunRow(
         int discarded,
         double megapixels,
         double megapixelsDone,
+        double megapixelsEnded,
         long returnsBytes,
         Double seconds) {
 
@@ -56,6 +57,12 @@ public record RunRow(
     public double secondsLeft() {
         double speed = megapixelsPerSecond();
         return speed <= 0 || state.equals("stopped") ? -1 : (megapixels - megapixelsDone) / speed;
+    }
+
+    /** What its returns will take on the disk, from those that are there; 0 while there is none. */
+    public double bytesInAll() {
+        // Failed frames take nothing: they are as likely among those to come.
+        return megapixelsEnded <= 0 ? 0 : returnsBytes / megapixelsEnded * megapixels;
     }
 
     /** Half the width of the time left's range as a share of it: wide at first, narrow once many frames are done. */

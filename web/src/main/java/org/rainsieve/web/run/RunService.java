@@ -20,7 +20,6 @@ import org.rainsieve.book.EvenGrain;
 import org.rainsieve.book.FrameSteps;
 import org.rainsieve.book.Page;
 import org.rainsieve.crop.CropSettings;
-import org.rainsieve.delivery.DeliverySettings;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.measure.Evenness;
@@ -100,23 +99,13 @@ public class RunService {
         repository.first(runId);
     }
 
-    /**
-     * Starts a run of all ready frames of a shoot.
-     *
-     * @param forms of which each frame gets a return; TIFFs that were handed over come back as TIFFs whatever they are
-     * @param delivery for forms other than linear DNG
-     * @param naming pattern of the returns' names, see {@link ReturnNames}; empty for the usual
-     * @param enlarge of all of them; what it asks for must be possible for each
-     */
+    /** Starts a run of all ready frames of a shoot. */
     @Transactional
-    public long start(
-            long shootId,
-            String destination,
-            boolean evenGrain,
-            EnlargeSettings enlarge,
-            Set<ReturnForm> forms,
-            DeliverySettings delivery,
-            String naming) {
+    public long start(RunRequest request) {
+        String destination = request.destination();
+        EnlargeSettings enlarge = request.enlarge();
+        Set<ReturnForm> forms = request.forms();
+        long shootId = request.shootId();
         if (!destinations.available().containsKey(destination)) {
             throw new NotPossibleException(
                     "Returns cannot go there. Choose one of the places that the shoot's page offers.");
@@ -129,7 +118,7 @@ public class RunService {
             throw new NotPossibleException(
                     "No frame of this shoot is ready yet. Wait until they are read, or see why they were refused.");
         }
-        frames.forEach(frame -> ReturnNames.of(naming, frame.named()));
+        frames.forEach(frame -> ReturnNames.of(request.naming(), frame.named()));
         InForce inForce = new InForce(shoots, book);
         List<Planned> planned = new ArrayList<>();
         for (FrameForWork frame : frames) {
@@ -146,16 +135,11 @@ public class RunService {
         // From its first run on a page stands, and the versions it is made with do not change by themselves.
         Map<String, Page> pages = new HashMap<>();
         frames.stream().map(FrameForWork::camera).distinct().forEach(camera -> pages.put(camera, book.begin(camera)));
-        long run = repository.addRun(
-                shootId,
-                destination,
-                evenGrain,
-                enlarge.on() ? JSON.writeValueAsString(enlarge) : null,
-                JSON.writeValueAsString(delivery),
-                naming.isBlank() || naming.strip().equals(ReturnNames.USUAL) ? null : naming.strip());
+        long run = repository.addRun(request);
         Map<Long, Integer> qualities = enlarge.blockEdges() ? jpegQualities(shootId) : Map.of();
         Map<String, LensChoice> choices = new HashMap<>();
-        for (Planned item : evenGrain ? evened(planned) : planned) {
+        List<RunRepository.NewItem> items = new ArrayList<>();
+        for (Planned item : request.evenGrain() ? evened(planned) : planned) {
             FrameForWork frame = item.frame;
             FrameSteps steps = ShootService.steps(frame.steps());
             LensChoice lens = choices.computeIfAbsent(
@@ -176,9 +160,44 @@ public class RunService {
                     .with(steps.masks())
                     .toJson();
             for (ReturnForm form : frame.comesBackAsTiff() ? EnumSet.of(ReturnForm.TIFF) : forms) {
-                repository.addItem(run, frame.id(), form, settings);
+                items.add(new RunRepository.NewItem(frame.id(), form, settings));
             }
         }
+        repository.addItems(run, items);
+        return run;
+    }
+
+    /**
+     * Starts a run that makes copies of returns for clients and printers.
+     *
+     * @param items linear returns; empty for the newest of every frame of the shoot
+     * @param request of which enlarge and even grain do not count: the returns are as they are
+     */
+    @Transactional
+    public long deliver(RunRequest request, Set<Long> items) {
+        if (!destinations.available().containsKey(request.destination())) {
+            throw new NotPossibleException("Copies cannot go there. Choose one of the places that the page offers.");
+        }
+        Map<Long, Version> chosen = new LinkedHashMap<>();
+        for (Version version : repository.versions(request.shootId())) {
+            if (version.state().equals("returned")
+                    && version.form().linear()
+                    && (items.isEmpty() || items.contains(version.id()))) {
+                // In the order of versions: the newest stays, unless several were asked for.
+                chosen.put(items.isEmpty() ? version.frameId() : version.id(), version);
+            }
+        }
+        if (chosen.isEmpty()) {
+            throw new NotPossibleException("Copies are made from linear DNGs. None of these returns is one.");
+        }
+        long run = repository.addRun(request);
+        List<RunRepository.NewItem> copies = new ArrayList<>();
+        for (Version version : chosen.values()) {
+            for (ReturnForm form : request.forms()) {
+                copies.add(new RunRepository.NewItem(version.frameId(), form, version.settings(), version.id()));
+            }
+        }
+        repository.addItems(run, copies);
         return run;
     }
 
@@ -258,11 +277,12 @@ public class RunService {
      *
      * @param folder where the return goes, or its parent while it does not exist
      * @param pixels of the return
+     * @param bytes of what comes along with it
      */
-    public boolean room(TakenItem item, Path folder, double pixels) {
+    public boolean room(TakenItem item, Path folder, double pixels, long bytes) {
         long free = free(Files.isDirectory(folder) ? folder : folder.getParent());
         long kept = (long) properties.keepFreeMb() << 20;
-        double needed = LARGEST_BYTES_PER_PIXEL * pixels;
+        double needed = LARGEST_BYTES_PER_PIXEL * pixels + bytes;
         boolean room = free < 0 || free - needed >= kept;
         repository.setHalted(
                 item.runId(),
@@ -276,6 +296,12 @@ public class RunService {
                                 needed / 1e9,
                                 kept / 1e9));
         return room;
+    }
+
+    /** Says of an item's run that the disk is full. */
+    public void noRoom(TakenItem item) {
+        repository.setHalted(
+                item.runId(), "The disk of the returns is full. The run goes on by itself when there is room.");
     }
 
     private static void checkSize(FrameForWork frame, CropSettings crop, EnlargeSettings enlarge) {
@@ -323,26 +349,26 @@ public class RunService {
     }
 
     /** How even the grain of each camera's returns in a run is. */
-    public record GroupEvenness(String camera, Evenness evenness, List<ItemRow> outliers) {}
+    public record GroupEvenness(String camera, Evenness evenness, List<Measured> outliers) {}
+
+    /** A return whose grain was measured. */
+    public record Measured(long id, String name, String camera, double grain) {}
 
     /** The groups of a run of which at least two returns were measured, and the returns furthest off in each. */
     public List<GroupEvenness> evenness(long runId) {
-        Map<String, List<ItemRow>> groups = new TreeMap<>();
-        for (ItemRow item : repository.items(runId)) {
-            if ("returned".equals(item.state()) && item.grain() != null) {
-                groups.computeIfAbsent(item.camera(), camera -> new ArrayList<>())
-                        .add(item);
-            }
+        Map<String, List<Measured>> groups = new TreeMap<>();
+        for (Measured item : repository.measured(runId)) {
+            groups.computeIfAbsent(item.camera(), camera -> new ArrayList<>()).add(item);
         }
         List<GroupEvenness> result = new ArrayList<>();
         groups.forEach((camera, items) -> {
-            double[] sds = items.stream().mapToDouble(ItemRow::grain).toArray();
+            double[] sds = items.stream().mapToDouble(Measured::grain).toArray();
             Evenness evenness = Evenness.of(sds);
             if (evenness != null) {
                 double[] sorted = sds.clone();
                 Arrays.sort(sorted);
                 double middle = sorted[sorted.length / 2];
-                List<ItemRow> outliers = items.stream()
+                List<Measured> outliers = items.stream()
                         .filter(item -> Math.abs(Math.log(item.grain() / middle)) > Math.log(OUTLIER))
                         .toList();
                 result.add(new GroupEvenness(camera, evenness, outliers));
@@ -359,8 +385,31 @@ public class RunService {
         return repository.run(id).orElseThrow(() -> new NotFoundException("There is no such run."));
     }
 
-    public List<ItemRow> items(long runId) {
-        return repository.items(runId);
+    /** A part of a run's items, failed ones first. */
+    List<ItemRow> items(long runId, int from, int most) {
+        return repository.items(runId, from, most);
+    }
+
+    /** What is shown of a run at a time of the database. */
+    record Changes(String at, RunRow run, List<ItemEvent> items) {}
+
+    String now() {
+        return repository.now();
+    }
+
+    /**
+     * A run and those of its items that have changed since then.
+     *
+     * @param since as {@link #now} tells it
+     */
+    Changes changes(long runId, String since) {
+        String at = repository.now();
+        return new Changes(at, run(runId), repository.changed(runId, since));
+    }
+
+    /** Items of a run that were returned, in their order. */
+    public List<Long> returnedIds(long runId) {
+        return repository.returnedIds(runId);
     }
 
     public ItemRow item(long id) {
@@ -422,7 +471,7 @@ public class RunService {
                     "The settings in this return cannot be read by this version of Rain Sieve, so it cannot be made again.");
         }
         long run = repository.copyRun(item.runId());
-        repository.addItem(run, item.frameId(), item.form(), now);
+        repository.addItems(run, List.of(new RunRepository.NewItem(item.frameId(), item.form(), now)));
         return run;
     }
 
@@ -553,14 +602,30 @@ public class RunService {
     }
 
     public void heartbeat(long workerId) {
-        repository.heartbeat(workerId, properties.leaseMs());
+        repository.heartbeat(workerId);
     }
 
-    public Optional<TakenItem> take(long workerId) {
-        if (quiet.at(LocalTime.now())) {
-            return Optional.empty();
-        }
-        return repository.take(workerId, properties.leaseMs());
+    /** The database's clock, in milliseconds since 1970. */
+    public long clockMs() {
+        return repository.clockMs();
+    }
+
+    /** Items to be done next, at most one for each worker; none in quiet hours. */
+    public List<Long> next() {
+        return quiet.at(LocalTime.now())
+                ? List.of()
+                : repository.next(Math.max(1, workers().size()));
+    }
+
+    /** Items that some worker is at work on, or was when it ended. */
+    public List<Long> taken() {
+        return repository.taken();
+    }
+
+    /** Empty when there is nothing to do for it any more, or not now. */
+    @Transactional
+    public Optional<TakenItem> take(long itemId, long workerId) {
+        return quiet.at(LocalTime.now()) ? Optional.empty() : repository.take(itemId, workerId);
     }
 
     public void progress(TakenItem item, double share) {

@@ -1,7 +1,7 @@
 package org.rainsieve.web.run;
 
 /**
- * An item that this worker holds; delivery are the run's settings for forms other than linear DNG, as JSON; version, path and hash are what an earlier attempt had recorded, if any.
+ * An item that this worker holds; delivery are the run's settings for forms other than linear DNG, as JSON; version, path and hash are what an earlier attempt had recorded, if any; madeFrom is the return that a copy is made of, null for the original.
  */
 public record TakenItem(
         long id,
@@ -15,4 +15,7 @@ public record TakenItem(
         String destination,
         ReturnForm form,
         String delivery,
-        String naming) {}
+        String naming,
+        boolean carryEdits,
+        boolean copyOriginals,
+        Long madeFrom) {}

@@ -6,25 +6,29 @@ import java.nio.file.DirectoryNotEmptyException;
 import java.nio.file.Files;
 import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
+import org.rainsieve.colour.CameraColour;
 import org.rainsieve.delivery.Delivery;
 import org.rainsieve.delivery.DeliverySettings;
 import org.rainsieve.delivery.DeliveryVerifier;
+import org.rainsieve.dng.LinearDngFile;
+import org.rainsieve.dng.ShotTags;
 import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.frame.CancelledException;
 import org.rainsieve.frame.RefusedException;
-import org.rainsieve.noise.DefectMap;
 import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.ReturnVerifier;
 import org.rainsieve.pipeline.ReturnWriter;
 import org.rainsieve.pipeline.Steps;
 import org.rainsieve.pipeline.TileCache;
+import org.rainsieve.raw.Glance;
 import org.rainsieve.raw.RawOpener;
 import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.catalogue.CatalogueClient;
 import org.rainsieve.web.files.Destinations;
 import org.rainsieve.web.files.ReturnNames;
 import org.rainsieve.web.files.SharedDecoder;
+import org.rainsieve.web.run.ItemRow;
 import org.rainsieve.web.run.ReturnForm;
 import org.rainsieve.web.run.RunService;
 import org.rainsieve.web.run.TakenItem;
@@ -34,6 +38,7 @@ import org.rainsieve.web.shoot.FrameForWork;
 import org.rainsieve.web.shoot.ShootService;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import org.springframework.dao.DataAccessException;
 import tools.jackson.databind.json.JsonMapper;
 
 /** Takes one item through: open, write to a temporary file, verify, publish. Every way out is recorded. */
@@ -45,6 +50,7 @@ final class ItemWork {
     private final ShootService shoots;
     private final BookService book;
     private final Publisher publisher;
+    private static final String DISK_FULL = "No space left";
     private static final long LOOK_FOR_ROOM_MS = 2000;
 
     private final PausePoint pausePoint;
@@ -89,14 +95,11 @@ final class ItemWork {
             if (publisher.adopt(item)) {
                 return;
             }
-            RawOpener.Opened opened = RawOpener.open(frame.file(), SharedDecoder.get());
-            if (!opened.sha256().equals(frame.sha256())) {
-                throw new RefusedException("The original has changed since it was read. Take its folder in again.");
-            }
             ResolvedSettings settings = ResolvedSettings.ofJson(item.settings());
             Path folder = publisher.folder(item, frame.file());
             EnlargeSettings.Size size = Steps.size(frame.width(), frame.height(), settings.crop(), settings.enlarge());
-            if (!runs.room(item, folder, (double) size.width() * size.height())) {
+            long along = item.copyOriginals() && Files.exists(frame.file()) ? Files.size(frame.file()) : 0;
+            if (!runs.room(item, folder, (double) size.width() * size.height(), along)) {
                 runs.giveBack(item);
                 waitForRoom();
                 return;
@@ -105,15 +108,8 @@ final class ItemWork {
             ReturnNames names = ReturnNames.of(item.naming(), frame.named());
             names.name(version, item.form().ending());
             temporary = Publisher.temporary(item, folder);
-            boolean developed = !item.form().linear();
-            Path linear = developed ? linear(temporary) : temporary;
-            ReturnWriter.Written written = write(item, frame, opened, settings, version, linear);
-            String hash =
-                    ReturnVerifier.verify(linear, written.width(), written.height(), properties.verifyEveryTile());
-            if (developed) {
-                hash = develop(item, frame, opened, linear, temporary);
-            }
-            publisher.publish(item, frame.file(), names, temporary, hash, written);
+            Made made = made(item, frame, settings, version, folder, temporary);
+            publisher.publish(item, frame.file(), names, temporary, made.hash, made.written);
         } catch (Publisher.TakenOverException e) {
             LOG.info("Item {} was taken over by another worker", item.id());
             remove(temporary);
@@ -132,9 +128,20 @@ final class ItemWork {
                 runs.failed(item, "The destination folder is not there any more.");
             }
         } catch (IOException e) {
-            LOG.warn("Item {} failed", item.id(), e);
             remove(temporary);
-            runs.failed(item, sentence(e));
+            if (String.valueOf(e.getMessage()).contains(DISK_FULL)) {
+                // Others were quicker than the look at the room that there was.
+                runs.noRoom(item);
+                runs.giveBack(item);
+                waitForRoom();
+            } else {
+                LOG.warn("Item {} failed", item.id(), e);
+                runs.failed(item, String.valueOf(e.getMessage()));
+            }
+        } catch (DataAccessException e) {
+            // The frame is not at fault: it is taken again when the database answers.
+            remove(temporary);
+            throw e;
         } catch (RuntimeException e) {
             LOG.error("Item {} failed", item.id(), e);
             remove(temporary);
@@ -146,9 +153,81 @@ final class ItemWork {
         }
     }
 
+    /** A complete, verified temporary file. */
+    private record Made(String hash, ReturnWriter.Written written) {}
+
+    private Made made(
+            TakenItem item, FrameForWork frame, ResolvedSettings settings, int version, Path folder, Path temporary)
+            throws IOException, RefusedException {
+        for (int attempt = 0; ; attempt++) {
+            try {
+                return item.madeFrom() == null
+                        ? fromOriginal(item, frame, settings, version, folder, temporary)
+                        : fromReturn(item, runs.item(item.madeFrom()), temporary);
+            } catch (NoSuchFileException e) {
+                // Another worker has just removed the empty folder for temporary files.
+                if (attempt > 5 || Files.exists(temporary.getParent()) || !runs.stillMine(item)) {
+                    throw e;
+                }
+                Files.createDirectories(temporary.getParent());
+            }
+        }
+    }
+
+    private Made fromOriginal(
+            TakenItem item, FrameForWork frame, ResolvedSettings settings, int version, Path folder, Path temporary)
+            throws IOException, RefusedException {
+        RawOpener.Opened opened = RawOpener.open(frame.file(), SharedDecoder.get());
+        if (!opened.sha256().equals(frame.sha256())) {
+            throw new RefusedException("The original has changed since it was read. Take its folder in again.");
+        }
+        boolean developed = !item.form().linear();
+        Path linear = developed ? linear(temporary) : temporary;
+        ReturnWriter.Written written = write(item, frame, opened, settings, version, linear);
+        String hash = ReturnVerifier.verify(linear, written.width(), written.height(), properties.verifyEveryTile());
+        if (developed) {
+            hash = develop(item, frame, opened, linear, temporary);
+        }
+        if (item.copyOriginals() && !publisher.heldByCatalogue(item, opened.sha256())) {
+            // Before the return is there: a catalogue that finds it finds its original, too.
+            OriginalAlong.copy(frame.file(), opened.sha256(), folder, original(temporary));
+        }
+        return new Made(hash, written);
+    }
+
+    /** A copy for delivery: developed from a return that was made before. */
+    private static Made fromReturn(TakenItem item, ItemRow from, Path temporary) throws IOException, RefusedException {
+        Path returned = Path.of(from.finalPath());
+        if (!from.state().equals("returned") || !Files.isRegularFile(returned)) {
+            throw new RefusedException("The return that this is a copy of is not there any more.");
+        }
+        if (!ReturnVerifier.hash(returned).equals(from.hash())) {
+            throw new RefusedException(
+                    "The return that this is a copy of was changed by another program. Make it again first.");
+        }
+        CameraColour colour;
+        try (LinearDngFile file = LinearDngFile.open(returned)) {
+            colour = ShotTags.colour(file.main());
+        }
+        DeliverySettings settings = item.form().of(JSON.readValue(item.delivery(), DeliverySettings.class));
+        Delivery.Size size = Delivery.writeReturn(returned, colour, settings, null, temporary);
+        String hash = DeliveryVerifier.verify(temporary, settings.form(), size.width(), size.height());
+        return new Made(
+                hash,
+                new ReturnWriter.Written(
+                        from.noiseLeft() == null ? Double.NaN : from.noiseLeft(),
+                        from.grain() == null ? Double.NaN : from.grain(),
+                        size.width(),
+                        size.height()));
+    }
+
     /** The linear DNG that a return of another form is developed from. */
     private static Path linear(Path temporary) {
         return temporary.resolveSibling(temporary.getFileName().toString().replace(".part", "-linear.part"));
+    }
+
+    private static Path original(Path temporary) {
+        return temporary.resolveSibling(temporary.getFileName().toString().replace(".part", "-original.part"));
     }
 
     /** @return hash of the verified file */
@@ -178,13 +257,6 @@ final class ItemWork {
         }
     }
 
-    private static String sentence(IOException e) {
-        String message = String.valueOf(e.getMessage());
-        return message.contains("No space left")
-                ? "The disk of the destination is full. Make room and try again."
-                : message;
-    }
-
     private ReturnWriter.Written write(
             TakenItem item,
             FrameForWork frame,
@@ -197,32 +269,19 @@ final class ItemWork {
             viewerFirst.waitForViewer();
             return ending || !runs.wanted(item);
         };
-        DefectMap defects = book.defectMap(settings.defects());
-        for (int attempt = 0; ; attempt++) {
-            try {
-                return ReturnWriter.write(
-                        opened.frame(),
-                        frame.name(),
-                        opened.sha256(),
-                        settings,
-                        defects,
-                        version,
-                        file,
-                        item.form() == ReturnForm.COMPACT,
-                        cache,
-                        cancel,
-                        share -> {
-                            runs.progress(item, share);
-                            pausePoint.reach("writing");
-                        });
-            } catch (NoSuchFileException e) {
-                // Another worker has just removed the empty folder for temporary files.
-                if (attempt > 5 || !runs.stillMine(item)) {
-                    throw e;
-                }
-                Files.createDirectories(file.getParent());
-            }
-        }
+        ReturnWriter.Order order = new ReturnWriter.Order(
+                frame.name(),
+                opened.sha256(),
+                settings,
+                book.defectMap(settings.defects()),
+                version,
+                item.form() == ReturnForm.COMPACT,
+                Glance.sidecar(frame.file()),
+                item.carryEdits());
+        return ReturnWriter.write(opened.frame(), order, file, cache, cancel, share -> {
+            runs.progress(item, share);
+            pausePoint.reach("writing");
+        });
     }
 
     private static void remove(Path temporary) {

@@ -34,7 +34,8 @@ import org.springframework.dao.DuplicateKeyException;
  */
 final class Publisher {
     private static final Logger LOG = LoggerFactory.getLogger(Publisher.class);
-    private static final Pattern TEMPORARY_NAME = Pattern.compile("item-(\\d{1,18})-(\\d{1,9})(?:-linear)?\\.part");
+    private static final Pattern TEMPORARY_NAME =
+            Pattern.compile("item-(\\d{1,18})-(\\d{1,9})(?:-linear|-original)?\\.part");
 
     private final RunService runs;
     private final Destinations destinations;
@@ -60,8 +61,8 @@ final class Publisher {
     /** A new temporary file in the destination's own file system; leftovers of earlier attempts are removed. */
     static Path temporary(TakenItem item, Path folder) throws IOException {
         Path temporaries = folder.resolve(FolderService.TEMPORARY);
-        Files.createDirectories(temporaries);
         removeTemporaries(item, folder);
+        Files.createDirectories(temporaries);
         return temporaries.resolve("item-" + item.id() + "-" + item.attempt() + ".part");
     }
 
@@ -102,6 +103,11 @@ final class Publisher {
                 LOG.info("{} is still in use or cannot be emptied", temporaries);
             }
         }
+    }
+
+    /** Whether the original is in the catalogue already that returns go to. */
+    boolean heldByCatalogue(TakenItem item, String sha256) {
+        return item.destination().equals(Destinations.INBOX) && catalogue.held().containsKey(sha256);
     }
 
     /** If an earlier attempt had published already, the item is finished with its file. */
@@ -187,7 +193,7 @@ final class Publisher {
     }
 
     /** Gives the file its final name, failing if that exists. */
-    private static void link(Path temporary, Path finalPath) throws IOException {
+    static void link(Path temporary, Path finalPath) throws IOException {
         try {
             Files.createLink(finalPath, temporary);
         } catch (UnsupportedOperationException e) {
@@ -211,7 +217,7 @@ final class Publisher {
         }
     }
 
-    private static void force(Path folder) throws IOException {
+    static void force(Path folder) throws IOException {
         try (FileChannel channel = FileChannel.open(folder, StandardOpenOption.READ)) {
             channel.force(true);
         }

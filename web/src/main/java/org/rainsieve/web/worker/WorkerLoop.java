@@ -2,17 +2,19 @@ package org.rainsieve.web.worker;
 
 import jakarta.annotation.PreDestroy;
 import java.io.IOException;
+import java.time.Duration;
 import java.util.Optional;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
+import java.util.concurrent.locks.ReentrantLock;
+import javax.sql.DataSource;
 import org.rainsieve.pipeline.TileCache;
 import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.catalogue.CatalogueClient;
 import org.rainsieve.web.files.Destinations;
 import org.rainsieve.web.files.ThumbnailStore;
 import org.rainsieve.web.run.RunService;
-import org.rainsieve.web.run.TakenItem;
 import org.rainsieve.web.setup.SieveProperties;
 import org.rainsieve.web.shoot.ShootService;
 import org.slf4j.Logger;
@@ -24,12 +26,15 @@ import org.springframework.context.event.EventListener;
 import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Component;
 
-/** The worker process: looks at new frames and reads them first, then takes items, until it is ended. Waits when the database is away. */
+/**
+ * The worker process, until it is ended: looks at new frames and reads them, and does the items that it is woken for, one
+ * thing at a time. Waits when the database is away.
+ */
 @Component
 @Profile("worker")
 class WorkerLoop {
     private static final Logger LOG = LoggerFactory.getLogger(WorkerLoop.class);
-    private static final long LONGEST_TILE_MS = 20_000;
+    private static final Duration LONGEST_TILE = Duration.ofSeconds(20);
     private static final long IDLE_MS = 300;
 
     private final RunService runs;
@@ -40,11 +45,16 @@ class WorkerLoop {
     private final CatalogueClient catalogue;
     private final SieveProperties properties;
     private final PausePoint pausePoint;
+    private final DataSource database;
+    private final ReentrantLock turn = new ReentrantLock(true);
     private final ScheduledExecutorService heart = Executors.newSingleThreadScheduledExecutor();
     private volatile boolean ending;
     private volatile long id;
     private volatile PictureServer pictures;
+    private volatile FrameLooking looking;
+    private volatile FrameReading reading;
     private volatile ItemWork work;
+    private volatile Waking waking;
     private volatile Thread thread;
 
     WorkerLoop(
@@ -55,6 +65,7 @@ class WorkerLoop {
             Destinations destinations,
             CatalogueClient catalogue,
             SieveProperties properties,
+            DataSource database,
             @Value("${sieve.pause-in:}") String pauseIn) {
         this.runs = runs;
         this.shoots = shoots;
@@ -63,6 +74,7 @@ class WorkerLoop {
         this.destinations = destinations;
         this.catalogue = catalogue;
         this.properties = properties;
+        this.database = database;
         this.pausePoint = new PausePoint(pauseIn);
     }
 
@@ -74,10 +86,11 @@ class WorkerLoop {
         id = runs.addWorker(pictures.address(), pictures.secret());
         heart.scheduleAtFixedRate(
                 this::beat, properties.heartbeatMs(), properties.heartbeatMs(), TimeUnit.MILLISECONDS);
-        FrameLooking looking = new FrameLooking(shoots, book, thumbnails);
-        FrameReading reading = new FrameReading(shoots, book, thumbnails);
+        looking = new FrameLooking(shoots, book, thumbnails);
+        reading = new FrameReading(shoots, book, thumbnails);
         work = new ItemWork(runs, shoots, book, destinations, catalogue, pausePoint, cache, viewerFirst, properties);
-        thread = new Thread(() -> loop(looking, reading, work), "worker");
+        waking = new Waking(database, runs, properties, LONGEST_TILE, "worker " + id, this::item);
+        thread = new Thread(this::loop, "worker");
         thread.setDaemon(false);
         thread.start();
         LOG.info("Worker {} is ready", id);
@@ -91,27 +104,19 @@ class WorkerLoop {
         }
     }
 
-    private void loop(FrameLooking looking, FrameReading reading, ItemWork work) {
+    private void loop() {
         try {
             work.start();
         } catch (DataAccessException e) {
             LOG.warn("The database does not answer; temporary files are looked for at the next start");
         }
+        waking.start();
         while (!ending) {
             try {
-                if (looking.lookAtSome()) {
+                if (frame()) {
                     continue;
                 }
-                Optional<Long> unread = shoots.takeUnread(id);
-                if (unread.isPresent()) {
-                    reading.read(unread.get());
-                    continue;
-                }
-                Optional<TakenItem> item = runs.take(id);
-                if (item.isPresent()) {
-                    work.work(item.get());
-                    continue;
-                }
+                waking.feed();
                 Thread.sleep(IDLE_MS);
             } catch (DataAccessException e) {
                 LOG.warn("The database does not answer; trying again");
@@ -122,6 +127,38 @@ class WorkerLoop {
                 LOG.error("The worker goes on after an error", e);
                 pause();
             }
+        }
+    }
+
+    /** @return whether there was a frame to look at or to read */
+    private boolean frame() {
+        turn.lock();
+        try {
+            if (ending) {
+                return false;
+            }
+            if (looking.lookAtSome()) {
+                return true;
+            }
+            Optional<Long> unread = shoots.takeUnread(id);
+            unread.ifPresent(reading::read);
+            return unread.isPresent();
+        } finally {
+            turn.unlock();
+        }
+    }
+
+    private void item(long item) {
+        turn.lock();
+        try {
+            while (frame()) {
+                LOG.debug("New frames come before those of a run");
+            }
+            if (!ending) {
+                runs.take(item, id).ifPresent(work::work);
+            }
+        } finally {
+            turn.unlock();
         }
     }
 
@@ -137,7 +174,7 @@ class WorkerLoop {
     private void join() {
         if (thread != null) {
             try {
-                thread.join(LONGEST_TILE_MS);
+                thread.join(LONGEST_TILE.toMillis());
             } catch (InterruptedException e) {
                 Thread.currentThread().interrupt();
             }
@@ -149,6 +186,9 @@ class WorkerLoop {
         ending = true;
         if (work != null) {
             work.end();
+        }
+        if (waking != null) {
+            waking.stop();
         }
         join();
         heart.shutdownNow();
