@@ -3,6 +3,7 @@ package org.rainsieve.web;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import java.io.IOException;
+import java.io.UncheckedIOException;
 import java.net.URI;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
@@ -221,7 +222,13 @@ class QueueBenchmark {
                                 URI.create(application.url("/runs/" + run + "/events?since=2999-01-01%2000:00:00")))
                         .build(),
                 HttpResponse.BodyHandlers.ofLines());
-        Thread reader = new Thread(() -> events.body().forEach(line -> {}));
+        Thread reader = new Thread(() -> {
+            try {
+                events.body().forEach(line -> {});
+            } catch (UncheckedIOException e) {
+                return; // the application has ended
+            }
+        });
         reader.setDaemon(true);
         reader.start();
         Thread.sleep(10_000);
