@@ -328,10 +328,10 @@ case "${1:-help}" in
   benchmark)
     shift
     set_up_java
-    if [ "${1:-}" = chaos ] || [ "${1:-}" = queue ]; then
+    if [ "${1:-}" = chaos ] || [ "${1:-}" = queue ] || [ "${1:-}" = look ]; then
       need mvn maven node nodejs npm npm mariadbd mariadb-server-core mariadb mariadb-client-core
       cd "$here"
-      if [ "$1" = chaos ]; then set -- ChaosIT "${2:-200}"; else set -- QueueBenchmark 0; fi
+      case $1 in chaos) set -- ChaosIT "${2:-200}" ;; queue) set -- QueueBenchmark 0 ;; *) set -- LookBenchmark 0 ;; esac
       exec mvn -B -ntp -q -pl core,catalogue,web verify -Dtest=NoSuch -Dsurefire.failIfNoSpecifiedTests=false -Dit.test="$1" \
         -Dfailsafe.failIfNoSpecifiedTests=false -Dsieve.chaos.frames="$2"
     fi
@@ -384,6 +384,7 @@ case "${1:-help}" in
 ./sieve benchmark strip      what a test strip costs beside its tiles
 ./sieve benchmark viewer     what a look at a 24 MP frame and a moved amount take
 ./sieve benchmark chaos      200 frames while workers are ended and stopped and the database is restarted: nothing lost, nothing twice
+./sieve benchmark look       the same as it is seen in a browser, also while a run is on
 ./sieve benchmark queue      one worker against two, forecasts, 5,000 frames in one run
 ./sieve benchmark large      61 MP, four times as large, with all steps: heap and time
 ./sieve benchmark quality FOLDER   picture quality of each method on the pictures of a folder

@@ -17,11 +17,12 @@ function duration(seconds) {
 
 document.addEventListener("alpine:init", () => {
   Alpine.data("workers", () => ({
-    line: "",
+    line: "", each: [],
     init() {
       const ask = async () => {
         try {
           const answer = await (await fetch("/workers")).json();
+          this.each = answer.each;
           this.line = answer.workers === 0 ? "no worker is running" :
             answer.workers + (answer.workers === 1 ? " worker, " : " workers, ") + (answer.busy === 0 ? "idle" : answer.workers === 1 ? "busy" : answer.busy + " busy");
         } catch (e) {

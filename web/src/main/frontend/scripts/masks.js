@@ -180,7 +180,7 @@
     if (kind === "brush") {
       const { kind: _, ...settings } = brush();
       addPart({ kind, strokes: [{ ...settings, points: p }] });
-    } else if (kind === "from a spot") { hint("Growing…"); addPart({ kind, x: p[0], y: p[1], reach: 4 }); }
+    } else if (kind === "from a spot") { hint("Growing…"); addPart({ kind, x: p[0], y: p[1], reach: 7.75 }); }
     else if (p.length >= 4) {
       const dx = p[p.length - 2] - p[0], dy = p[p.length - 1] - p[1];
       if (Math.hypot(dx, dy) < 2) return hint(HINTS[kind]);

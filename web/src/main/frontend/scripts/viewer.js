@@ -537,9 +537,9 @@
   root.querySelector("[data-partner]")?.addEventListener("change", (event) => { state.partner = event.target.value; draw(); });
   root.querySelector("[data-over]")?.addEventListener("change", (event) => { state.over = event.target.value; draw(); root.dispatchEvent(new Event("cards-asked")); });
   // Two pictures to begin with, as a link asks for them.
-  for (const [name, select, key] of [["with", "[data-partner]", "partner"], ["show", "[data-over]", "over"]]) {
-    const choice = new URLSearchParams(location.search).get(name), field = root.querySelector(select);
-    if (choice && field && [...field.options].some((option) => option.value === choice)) field.value = state[key] = choice;
+  for (const [name, select, key, before] of [["with", "[data-partner]", "partner", ""], ["show", "[data-over]", "over", "partner="]]) {
+    const choice = before + new URLSearchParams(location.search).get(name), field = root.querySelector(select);
+    if (field && [...field.options].some((option) => option.value === choice)) field.value = state[key] = choice;
   }
   root.querySelector("[data-lift]").addEventListener("input", (event) => setLift(Number(event.target.value)));
 

@@ -57,9 +57,10 @@ final class BlockMatching {
 
     /**
      * @param image rows of pixels
+     * @param stride of the displacements that are tried
      * @param largest mean square difference up to which blocks are alike
      */
-    void find(float[][] image, int radius, float largest) {
+    void find(float[][] image, int radius, int stride, float largest) {
         float limit = largest * BlockTransform.AREA;
         for (int i = 0; i < counts.length; i++) {
             counts[i] = 1;
@@ -69,13 +70,13 @@ final class BlockMatching {
         float[][] shifted = new float[height][width];
         float[][] squares = new float[SIDE][width];
         float[] sums = new float[width];
-        for (int dx = -radius; dx <= radius; dx++) {
+        for (int dx = -radius; dx <= radius; dx += stride) {
             int from = Math.max(0, -dx);
             int to = Math.min(width, width - dx);
             for (int y = 0; y < height; y++) {
                 System.arraycopy(image[y], from + dx, shifted[y], from, to - from);
             }
-            for (int dy = -radius; dy <= radius; dy++) {
+            for (int dy = -radius; dy <= radius; dy += stride) {
                 if (dx != 0 || dy != 0) {
                     displaced(image, shifted, squares, sums, dx, dy, from, to, limit);
                 }

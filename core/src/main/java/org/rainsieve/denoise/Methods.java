@@ -81,7 +81,7 @@ public final class Methods {
     /** Whether a method can work on mosaics of that pattern. */
     public static boolean suits(String name, CfaPattern pattern) {
         return QUICK.equals(name)
-                || PATCH.equals(name) && pattern.isBayer()
+                || PATCH.equals(name) && !pattern.equals(CfaPattern.NONE)
                 || LEARNED.equals(name) && !models(pattern).isEmpty();
     }
 
@@ -92,12 +92,9 @@ public final class Methods {
 
     /** @throws RefusedException in plain words when the method cannot be used on mosaics of that pattern */
     public static void checkUse(String name, String modelHash, CfaPattern pattern) throws RefusedException {
-        if (!suits(name, pattern) && pattern.equals(CfaPattern.NONE)) {
+        if (!suits(name, pattern)) {
             throw new RefusedException("The method " + name + " works on sensor mosaics only. Choose " + QUICK + " or "
                     + LEARNED + " for linear DNGs and rendered pictures.");
-        }
-        if (!suits(name, pattern)) {
-            throw new RefusedException(Patch.NOT_FOR_SIX);
         }
         try {
             of(name, modelHash, pattern);

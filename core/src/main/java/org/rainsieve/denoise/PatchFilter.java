@@ -3,9 +3,10 @@ package org.rainsieve.denoise;
 import java.util.Arrays;
 
 /**
- * Block matching and filtering in three dimensions (Dabov, Foi, Katkovnik, Egiazarian, IEEE TIP 16(8), 2007) of several
- * planes of unit white noise whose matches are shared (Danielyan et al. 2009): like blocks are stacked, transformed together
- * and thresholded; a second time, with the first result to tell signal from noise, they are weighted after Wiener.
+ * Block matching and filtering in three dimensions (Dabov, Foi, Katkovnik, Egiazarian, IEEE TIP 16(8), 2007) of a plane of
+ * unit white noise: like blocks are stacked, transformed together and thresholded; a second time, with the first result to
+ * tell signal from noise, they are weighted after Wiener. In a mosaic only blocks are alike that have the same colours at the
+ * same places (Danielyan, Vehviläinen, Foi, Katkovnik, Egiazarian, 2009).
  *
  * <p>Blocks are summed in the transform domain, and come back once for each place: rows of blocks are kept in a ring as long
  * as a reference can still reach them.
@@ -14,21 +15,21 @@ final class PatchFilter {
     private static final int SIDE = BlockTransform.SIDE;
     private static final int AREA = BlockTransform.AREA;
 
-    /** The paper searches ±19; beyond ±12 hardly anything is gained, and tiles need less margin. */
-    static final int RADIUS = 12;
-
-    /** What a pixel depends on, in pixels of the planes: block and search, from block to reference to match, twice. */
-    static final int REACH = 2 * 2 * (RADIUS + SIDE - 1);
-
+    private static final int MOST = 32;
     private static final int MOST_FIRST = 16;
-    private static final int MOST_SECOND = 32;
 
     /** The paper's thresholds at noise sd 25 (2,500 and 400), in units of the noise's variance. */
-    private static final float ALIKE_FIRST = 4f;
+    private static final float ALIKE_PLAIN = 4f;
 
     private static final float ALIKE_SECOND = 0.64f;
+
+    /** In an estimate, where little noise adds to the differences. */
+    private static final float ALIKE_IN_PILOT = 2f;
+
+    /** Of the pilot in what tells signal from noise the second time: two estimates that err differently are better together. */
+    private static final float PILOT_SHARE = 0.6f;
+
     private static final float THRESHOLD = 2.7f;
-    private static final int RING = 2 * RADIUS + 2;
     private static final float[] WINDOW = kaiser(2.0);
     private static final BlockTransform BIORTHOGONAL = BlockTransform.biorthogonal();
     private static final BlockTransform COSINE = BlockTransform.cosine();
@@ -39,13 +40,17 @@ final class PatchFilter {
     private final int originX;
     private final int originY;
     private final int step;
+    private final int period;
+    private final int radius;
+    private final int ring;
     private final BlockTransform.Scratch scratch;
 
     /**
-     * @param originX where the planes begin in the sensor's grid of cells
+     * @param originX where the plane begins on the sensor
      * @param step how far reference blocks lie apart; the paper has 3, and 4 takes half the time for 0.05 to 0.1 dB
+     * @param period of the colours, 1 without any: matches lie multiples of it away
      */
-    PatchFilter(int width, int height, int originX, int originY, int step) {
+    PatchFilter(int width, int height, int originX, int originY, int step, int period) {
         if (width < SIDE || height < SIDE) {
             throw new IllegalArgumentException("Planes must be at least 8 pixels wide and high");
         }
@@ -55,7 +60,20 @@ final class PatchFilter {
         this.originX = originX;
         this.originY = originY;
         this.step = step;
+        this.period = period;
+        radius = radius(period);
+        ring = 2 * radius + 2;
         scratch = new BlockTransform.Scratch(width);
+    }
+
+    /** The paper searches ±19; beyond ±12 hardly anything is gained, and tiles need less margin. */
+    private static int radius(int period) {
+        return period <= 2 ? 12 : 3 * period;
+    }
+
+    /** What a pixel depends on, in pixels: block and search, from block to reference to match, twice. */
+    static int reach(int period) {
+        return 2 * 2 * (radius(period) + SIDE - 1);
     }
 
     private static float[] kaiser(double beta) {
@@ -78,50 +96,58 @@ final class PatchFilter {
         return sum;
     }
 
-    /**
-     * @param planes of width · height pixels; blocks are matched on the first
-     * @return the estimates
-     */
-    float[][] estimate(float[][] planes) {
-        float[][][] noisy = rows(planes);
-        float[][][] basic = pass(noisy, null, ALIKE_FIRST, MOST_FIRST);
-        float[][][] result = pass(noisy, basic, ALIKE_SECOND, MOST_SECOND);
-        float[][] out = new float[planes.length][width * height];
-        for (int p = 0; p < planes.length; p++) {
-            for (int y = 0; y < height; y++) {
-                System.arraycopy(result[p][y], 0, out[p], y * width, width);
-            }
-        }
-        return out;
+    /** The two passes as published, for a plane without another estimate. */
+    float[] estimate(float[] plane) {
+        float[][] noisy = rows(plane);
+        return joined(second(noisy, pass(noisy, null, noisy, ALIKE_PLAIN, MOST_FIRST)));
     }
 
-    private float[][][] rows(float[][] planes) {
-        float[][][] rows = new float[planes.length][height][];
-        for (int p = 0; p < planes.length; p++) {
-            for (int y = 0; y < height; y++) {
-                rows[p][y] = Arrays.copyOfRange(planes[p], y * width, (y + 1) * width);
+    /** @param pilot an estimate of the same plane, in which blocks are matched the first time */
+    float[] estimate(float[] plane, float[] pilot) {
+        float[][] noisy = rows(plane);
+        float[][] known = rows(pilot);
+        float[][] first = pass(noisy, null, known, ALIKE_IN_PILOT, MOST_FIRST);
+        for (int y = 0; y < height; y++) {
+            for (int x = 0; x < width; x++) {
+                first[y][x] += PILOT_SHARE * (known[y][x] - first[y][x]);
             }
+        }
+        return joined(second(noisy, first));
+    }
+
+    private float[][] second(float[][] noisy, float[][] first) {
+        return pass(noisy, first, first, ALIKE_SECOND, MOST);
+    }
+
+    private float[][] rows(float[] plane) {
+        float[][] rows = new float[height][];
+        for (int y = 0; y < height; y++) {
+            rows[y] = Arrays.copyOfRange(plane, y * width, (y + 1) * width);
         }
         return rows;
     }
 
-    /** @param basic null for the first pass */
-    private float[][][] pass(float[][][] noisy, float[][][] basic, float alike, int most) {
-        BlockMatching matches = new BlockMatching(width, height, originX, originY, step, most);
-        matches.find(basic == null ? noisy[0] : basic[0], RADIUS, alike);
-        float[][][] out = new float[noisy.length][][];
-        for (int p = 0; p < noisy.length; p++) {
-            out[p] = plane(noisy[p], basic == null ? null : basic[p], matches, most);
+    private float[] joined(float[][] rows) {
+        float[] plane = new float[width * height];
+        for (int y = 0; y < height; y++) {
+            System.arraycopy(rows[y], 0, plane, y * width, width);
         }
-        return out;
+        return plane;
+    }
+
+    /** @param basic null for the first pass */
+    private float[][] pass(float[][] noisy, float[][] basic, float[][] matched, float alike, int most) {
+        BlockMatching matches = new BlockMatching(width, height, originX, originY, step, most);
+        matches.find(matched, radius, period, alike);
+        return plane(noisy, basic, matches, most);
     }
 
     private float[][] plane(float[][] noisy, float[][] basic, BlockMatching matches, int most) {
         BlockTransform transform = basic == null ? BIORTHOGONAL : COSINE;
-        float[] noisyBlocks = new float[RING * blocks * AREA];
-        float[] basicBlocks = basic == null ? null : new float[RING * blocks * AREA];
-        float[] sums = new float[RING * blocks * AREA];
-        float[] weights = new float[RING * blocks];
+        float[] noisyBlocks = new float[ring * blocks * AREA];
+        float[] basicBlocks = basic == null ? null : new float[ring * blocks * AREA];
+        float[] sums = new float[ring * blocks * AREA];
+        float[] weights = new float[ring * blocks];
         float[][] value = new float[height][width];
         float[][] weight = new float[height][width];
         Group group = new Group(most);
@@ -130,11 +156,11 @@ final class PatchFilter {
         int lastRow = height - SIDE;
         for (int r = 0; r < matches.rows.length; r++) {
             int y0 = matches.rows[r];
-            for (; added < y0 - RADIUS; added++) {
+            for (; added < y0 - radius; added++) {
                 add(transform, sums, weights, added, value, weight);
             }
-            for (; made <= Math.min(lastRow, y0 + RADIUS); made++) {
-                int at = made % RING * blocks * AREA;
+            for (; made <= Math.min(lastRow, y0 + radius); made++) {
+                int at = made % ring * blocks * AREA;
                 transform.forward(noisy, made, blocks, noisyBlocks, at, scratch);
                 if (basic != null) {
                     transform.forward(basic, made, blocks, basicBlocks, at, scratch);
@@ -145,7 +171,7 @@ final class PatchFilter {
                 int n = Integer.highestOneBit(matches.counts[reference]);
                 for (int i = 0; i < n; i++) {
                     int place = matches.places[reference * most + i];
-                    group.at[i] = place / width % RING * blocks + place % width;
+                    group.at[i] = place / width % ring * blocks + place % width;
                 }
                 float share =
                         basic == null ? group.threshold(noisyBlocks, n) : group.wiener(noisyBlocks, basicBlocks, n);
@@ -168,7 +194,7 @@ final class PatchFilter {
     /** Brings one finished row of blocks back to pixels and empties its place in the ring. */
     private void add(
             BlockTransform transform, float[] sums, float[] weights, int y, float[][] value, float[][] weight) {
-        int slot = y % RING * blocks;
+        int slot = y % ring * blocks;
         transform.addInverse(sums, slot * AREA, blocks, WINDOW, value, y, scratch);
         float[] spread = new float[width];
         for (int x = 0; x < blocks; x++) {

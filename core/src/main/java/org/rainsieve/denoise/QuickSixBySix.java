@@ -4,7 +4,6 @@ import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
 import org.rainsieve.noise.NoiseModel;
-import org.rainsieve.noise.StabilisingTransform;
 
 /**
  * The fast method for 6×6 mosaics, whose colours lie too far apart to be denoised one by one. The stabilised and balanced
@@ -23,7 +22,6 @@ final class QuickSixBySix {
             + Shrinkage.reach(GREY_LEVELS[1]);
 
     private final Region region;
-    private final CfaPattern pattern;
     private final int w;
     private final int h;
     /** The first column and row that begin a cell of the grid counted from sensor (0, 0), and the number of cells. */
@@ -32,53 +30,36 @@ final class QuickSixBySix {
     private final int top;
     private final int across;
     private final int down;
-    private final StabilisingTransform[] transforms = new StabilisingTransform[3];
-    private final float[] balance = new float[3];
+    private final BalancedMosaic balanced;
     private final byte[] colours;
 
     QuickSixBySix(Region region, CfaPattern pattern, NoiseModel noise, double[] gains) {
         this.region = region;
-        this.pattern = pattern;
         w = region.width();
         h = region.height();
         left = Math.floorMod(-region.x(), CELL);
         top = Math.floorMod(-region.y(), CELL);
         across = (w - left) / CELL;
         down = (h - top) / CELL;
-        // Grey has the same value in all colours when each root is multiplied by the root of its gain. The whole is
-        // scaled so that noise has sd 1 on average.
-        double mean = (5 * gains[1] + 2 * gains[0] + 2 * gains[2]) / 9;
-        for (int c = 0; c < 3; c++) {
-            transforms[c] = new StabilisingTransform(noise.a().get(c), noise.b().get(c), StabilisedCells.LARGEST);
-            balance[c] = (float) Math.sqrt(gains[c] / mean);
-        }
-        colours = new byte[w * h];
-        for (int y = 0; y < h; y++) {
-            for (int x = 0; x < w; x++) {
-                colours[y * w + x] = (byte) pattern.colourAt(region.x() + x, region.y() + y);
-            }
-        }
+        balanced = new BalancedMosaic(region, pattern, noise, gains);
+        colours = balanced.colours;
     }
 
     Planes estimate(Planes noisy) {
-        float[] m = noisy.channel(0);
-        float[] stabilised = new float[m.length];
-        for (int i = 0; i < m.length; i++) {
-            stabilised[i] = transforms[colours[i]].forward(m[i]) * balance[colours[i]];
-        }
+        float[] stabilised = balanced.of(noisy);
         float[] grey = smoothed(stabilised);
-        float[] colour = new float[m.length];
+        float[] colour = new float[stabilised.length];
         for (int pass = 0; pass < 2; pass++) {
             colourOf(stabilised, grey, COLOUR_LEVELS[pass], colour);
-            for (int i = 0; i < m.length; i++) {
+            for (int i = 0; i < stabilised.length; i++) {
                 grey[i] = stabilised[i] - colour[i];
             }
             new Shrinkage(w, h, GREY_LEVELS[pass]).apply(grey);
         }
         Planes out = new Planes(region, 1);
         float[] to = out.channel(0);
-        for (int i = 0; i < m.length; i++) {
-            to[i] = transforms[colours[i]].inverse((grey[i] + colour[i]) / balance[colours[i]]);
+        for (int i = 0; i < stabilised.length; i++) {
+            to[i] = balanced.back(i, grey[i] + colour[i]);
         }
         return out;
     }
@@ -113,14 +94,14 @@ final class QuickSixBySix {
                 }
                 for (int c = 0; c < 3; c++) {
                     // To unit noise.
-                    cells[c][cell] /= (float) Math.sqrt(counts[c]) * balance[c];
+                    cells[c][cell] /= (float) Math.sqrt(counts[c]) * balanced.sd(c);
                 }
             }
         }
         Shrinkage shrinkage = new Shrinkage(across, down, levels);
         for (int c = 0; c < 3; c++) {
             shrinkage.apply(cells[c]);
-            float back = balance[c] / (float) Math.sqrt(counts[c]);
+            float back = balanced.sd(c) / (float) Math.sqrt(counts[c]);
             for (int i = 0; i < cells[c].length; i++) {
                 cells[c][i] *= back;
             }

@@ -9,7 +9,7 @@ import java.util.ArrayDeque;
  */
 public record FoundArea(int columns, int rows, int cellPx, float[] strength) {
     /** Texture has more fine structure than the edge of a step with the same blur. */
-    private static final double TEXTURE = 0.64;
+    private static final double TEXTURE = 0.68;
 
     /** How sharply what is in focus is told from what is not, in natural logarithms of the bands' ratio. */
     private static final double SLOPE = 0.15;
@@ -19,8 +19,8 @@ public record FoundArea(int columns, int rows, int cellPx, float[] strength) {
 
     private static final double CHROMA = 0.2;
     private static final double LIGHTNESS = 2.5;
-    private static final double TEXTURES = 4;
-    private static final double FOCUS = 0.16;
+    private static final double TEXTURES = 6;
+    private static final double FOCUS = 0.155;
 
     /** Clearly inside and clearly outside. */
     private static final float IN = 0.7f;

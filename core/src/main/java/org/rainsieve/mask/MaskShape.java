@@ -55,7 +55,7 @@ public sealed interface MaskShape {
      * @param reach how far it may differ in colour, texture and depth of focus; 4 suits most
      */
     record FromSpot(double x, double y, double reach) implements MaskShape {
-        public static final double USUAL_REACH = 4;
+        public static final double USUAL_REACH = 7.75;
 
         public FromSpot {
             MaskChecks.within("The spot's place", x, -100_000, 100_000, "px");

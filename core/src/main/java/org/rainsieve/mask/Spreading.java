@@ -9,10 +9,10 @@ final class Spreading {
     private static final double CLOSE_ENOUGH = 1e-8;
 
     /** How much neighbours hold together against what is known of them. */
-    private static final double HOLD = 200;
+    private static final double HOLD = 110;
 
     /** Neighbours whose square roots differ by this share are told apart. */
-    private static final double CONTRAST = 0.07;
+    private static final double CONTRAST = 0.06;
 
     /** In the dark, contrasts count as if it were this bright. */
     private static final double DARK = 0.15;

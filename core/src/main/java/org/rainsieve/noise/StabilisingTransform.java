@@ -77,6 +77,27 @@ public final class StabilisingTransform {
         return inverse[i] + part * (inverse[i + 1] - inverse[i]);
     }
 
+    /** What the transformed noisy values of a signal average to: the other way round from {@link #inverse}. */
+    public float expected(float x) {
+        double t;
+        if (x <= inverse[0]) {
+            t = (x - inverse[0]) / slopeBelow;
+        } else {
+            int below = 0;
+            int above = STEPS;
+            while (above - below > 1) {
+                int middle = (below + above) >>> 1;
+                if (inverse[middle] <= x) {
+                    below = middle;
+                } else {
+                    above = middle;
+                }
+            }
+            t = (below + Math.min(1, (x - inverse[below]) / (inverse[above] - inverse[below]))) * step;
+        }
+        return (float) (low + t - zero);
+    }
+
     /** E[f(z) | y]: a Poisson sum of Gaussian integrals. */
     private static final class MeanOfTransform {
         static final double SPACING = 0.02;

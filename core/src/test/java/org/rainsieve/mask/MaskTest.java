@@ -215,16 +215,16 @@ class MaskTest {
     }
 
     /**
-     * *In focus* against the depth that the drawn wildlife scenes know: what is blurred by a disc of no more than two limits'
-     * radius. *From a spot*, clicked in the subject's middle: with the usual reach or less the subject itself, which stands out
-     * of the owl's scene; with a wide reach all that lies at its depth. The toad of scene 3 is as brown, as
-     * textured and as sharp as the wet road that it sits on: the usual reach does not part them (0.3 to 0.65).
+     * Against the depth that the drawn wildlife scenes know, what is blurred by a disc of no more than two limits' radius:
+     * *in focus*, and *from a spot* clicked in the subject's middle. Intersection over union on five scenes is 0.80 to 0.92 and
+     * 0.80 to 0.96; owl 2 at ISO 6,400, whose breast is as smooth as its background, is the lowest with 0.805 and 0.798.
      */
     @Test
     void foundAreasAgainstTheScenesDepth() {
         Map<String, SceneTruth> scenes = new LinkedHashMap<>();
-        scenes.put("owl 1", new OwlOnPost(1).render(1440, 960, 0));
+        scenes.put("owl 2", new OwlOnPost(2).render(1440, 960, 0));
         scenes.put("toad 3", new ToadNight(3).render(1440, 960, 0));
+        float limit = 2 * (float) MaskShape.InFocus.USUAL.limitPx();
         scenes.forEach((name, truth) -> {
             float[] blur = truth.blur().channel(0);
             double[] middle = middle(blur);
@@ -233,21 +233,14 @@ class MaskTest {
             for (int iso : new int[] {1600, 6400}) {
                 FrameLook look = FrameLook.of(
                         exposed(seen, iso), CAMERA.noiseAt(iso), CAMERA.colour().gains());
-                FoundArea sharp = FoundArea.of(MaskShape.InFocus.USUAL, look);
-                assertThat(overlap(sharp, blur, 2 * (float) MaskShape.InFocus.USUAL.limitPx()))
+                assertThat(overlap(FoundArea.of(MaskShape.InFocus.USUAL, look), blur, limit))
                         .as("in focus, %s at ISO %d", name, iso)
-                        .isGreaterThanOrEqualTo(iso == 1600 ? 0.8 : 0.75);
-                FoundArea wide = FoundArea.of(new MaskShape.FromSpot(middle[0], middle[1], 8), look);
-                assertThat(overlap(wide, blur, 2 * (float) MaskShape.InFocus.USUAL.limitPx()))
-                        .as("from a spot, wide, %s at ISO %d", name, iso)
-                        .isGreaterThanOrEqualTo(iso == 1600 ? 0.8 : 0.75);
-                if (!name.equals("toad 3")) {
-                    FoundArea usual = FoundArea.of(
-                            new MaskShape.FromSpot(middle[0], middle[1], MaskShape.FromSpot.USUAL_REACH), look);
-                    assertThat(overlap(usual, blur, SUBJECT_BLUR_PX))
-                            .as("from a spot, %s at ISO %d", name, iso)
-                            .isGreaterThanOrEqualTo(0.75);
-                }
+                        .isGreaterThanOrEqualTo(0.8);
+                FoundArea grown = FoundArea.of(
+                        new MaskShape.FromSpot(middle[0], middle[1], MaskShape.FromSpot.USUAL_REACH), look);
+                assertThat(overlap(grown, blur, limit))
+                        .as("from a spot, %s at ISO %d", name, iso)
+                        .isGreaterThanOrEqualTo(0.795);
             }
         });
     }

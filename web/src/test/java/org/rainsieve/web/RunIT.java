@@ -3,6 +3,10 @@ package org.rainsieve.web;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.within;
 
+import com.microsoft.playwright.Locator;
+import com.microsoft.playwright.Page;
+import com.microsoft.playwright.assertions.PlaywrightAssertions;
+import com.microsoft.playwright.options.AriaRole;
 import java.io.IOException;
 import java.net.http.HttpResponse;
 import java.nio.file.Files;
@@ -102,16 +106,84 @@ class RunIT {
         assertThat(Double.parseDouble(evenness.group(1))).isBetween(1.0, 1.25);
         String book = application.get("/book?camera=Kesvik%20M").body();
         assertThat(book).contains("data-handle=\"grainKept\"");
-        assertThat(book)
-                .contains("value=\"Learned\"")
-                .as("a method that has no form for 6×6 sensors is not offered")
-                .doesNotContain("value=\"Patch\"");
+        assertThat(book).contains("value=\"Learned\"", "value=\"Patch\"");
+    }
+
+    private static void click(Page page, String button) {
+        page.getByRole(
+                        AriaRole.BUTTON,
+                        new Page.GetByRoleOptions().setName(button).setExact(true))
+                .first()
+                .click();
+    }
+
+    /** In the browser: run from the spread, pause, resume, failure and retry, make again, compare, keep one and undo, undo a run. */
+    @Test
+    void fromTheSpreadToTheUndo() throws Exception {
+        Path shoot = shoot("walk", 10, 1600);
+        long id = application.takeIn("walk");
+        Path away = Files.move(shoot.resolve("R_4.dng"), folder.resolve("R_4.dng"));
+        try (LiveBrowser browser = new LiveBrowser()) {
+            Page page = browser.page;
+            page.navigate(application.url("/shoots/" + id));
+            PlaywrightAssertions.assertThat(page.locator("[data-frame]")).hasCount(10);
+            page.waitForLoadState();
+            page.keyboard().press("r");
+            page.keyboard().press("Enter");
+            page.waitForURL("**/runs/*");
+            String run = page.url();
+            Locator standing = page.locator("[data-standing]");
+            click(page, "Pause");
+            PlaywrightAssertions.assertThat(standing).hasText("paused");
+            PlaywrightAssertions.assertThat(page.locator("[data-doing]").first())
+                    .hasText("waits");
+            click(page, "Resume");
+            PlaywrightAssertions.assertThat(standing).hasText("finished");
+            PlaywrightAssertions.assertThat(page.locator("[data-reason]").filter(said("not there any more")))
+                    .hasCount(1);
+            Files.move(away, shoot.resolve("R_4.dng"));
+            click(page, "Try failed again");
+            PlaywrightAssertions.assertThat(page.locator("[data-counts]")).containsText("10 of 10 frames");
+            PlaywrightAssertions.assertThat(standing).hasText("finished");
+            // One of them again; both versions against each other, one kept, the other brought back.
+            page.locator("[data-return]").first().click();
+            PlaywrightAssertions.assertThat(page.locator("[data-stage]")).isVisible();
+            click(page, "Make again");
+            PlaywrightAssertions.assertThat(standing).hasText("finished");
+            page.navigate(application.url("/catalogue?shoot=" + id));
+            Locator pair = page.locator("[data-pair]").first();
+            pair.getByText("Compare").click();
+            PlaywrightAssertions.assertThat(page.locator("[data-left-tag]")).containsText("version 1");
+            PlaywrightAssertions.assertThat(page.locator("[data-right-tag]")).containsText("version 2");
+            page.goBack();
+            pair.locator("[data-version]").nth(1).getByText("Keep this one").click();
+            PlaywrightAssertions.assertThat(pair.locator("[data-where]").first())
+                    .hasText("discarded");
+            pair.getByText("Bring back").click();
+            PlaywrightAssertions.assertThat(pair.locator("[data-where]").first())
+                    .hasText("beside its original");
+            // The first run undone, and that undone.
+            page.navigate(run);
+            click(page, "Discard its returns");
+            PlaywrightAssertions.assertThat(page.locator("[data-state]").first())
+                    .hasText("discarded");
+            assertThat(count(shoot)).isEqualTo(11);
+            click(page, "Bring returns back");
+            PlaywrightAssertions.assertThat(page.locator("[data-state]").first())
+                    .hasText("returned");
+            assertThat(count(shoot)).isEqualTo(21);
+            assertThat(browser.problems).isEmpty();
+        }
+    }
+
+    private static Locator.FilterOptions said(String words) {
+        return new Locator.FilterOptions().setHasText(words);
     }
 
     /** A run that is to be done first overtakes one that was started before it. */
     @Test
     void oneRunOvertakesAnother() throws Exception {
-        shoot("long", 16, 1600);
+        shoot("long", 10, 1600);
         shoot("urgent", 2, 1600);
         long first = application.takeIn("long");
         long second = application.takeIn("urgent");

@@ -2,6 +2,7 @@ package org.rainsieve.web.run;
 
 import jakarta.annotation.PreDestroy;
 import java.io.IOException;
+import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
@@ -234,7 +235,10 @@ class RunController {
         }
     }
 
-    /** For the header: how many workers there are, and how many are busy. */
+    /** What one worker does. */
+    record Doing(String name, String doing) {}
+
+    /** For the header: how many workers there are, and how many are busy; what each does. */
     @GetMapping("/workers")
     @ResponseBody
     Map<String, Object> workers() {
@@ -243,6 +247,11 @@ class RunController {
                 "workers",
                 rows.size(),
                 "busy",
-                rows.stream().filter(WorkerRow::busy).count());
+                rows.stream().filter(WorkerRow::busy).count(),
+                "each",
+                rows.stream()
+                        .sorted(Comparator.comparingLong(WorkerRow::id))
+                        .map(row -> new Doing("worker " + row.id(), row.doing()))
+                        .toList());
     }
 }

@@ -413,9 +413,12 @@ class RunRepository {
     /** Workers heard of within a lease, the freshest first. */
     List<WorkerRow> workers(long leaseMs) {
         return db.sql("""
-                        SELECT w.id, w.address, w.secret,
-                          EXISTS (SELECT 1 FROM item i WHERE i.worker_id = w.id AND i.state = 'taken') AS busy
-                        FROM worker w WHERE w.seen_at > NOW(3) - INTERVAL ? MICROSECOND ORDER BY w.seen_at DESC
+                        SELECT w.id, w.address, w.secret, f.name AS frame, i.progress,
+                               (SELECT MIN(u.name) FROM frame u
+                                WHERE u.state = 'unread' AND u.reader = w.id AND u.lease_until > NOW(3)) AS reading
+                        FROM worker w
+                        LEFT JOIN item i ON i.id = (SELECT MAX(t.id) FROM item t WHERE t.state = 'taken' AND t.worker_id = w.id)
+                        LEFT JOIN frame f ON f.id = i.frame_id WHERE w.seen_at > NOW(3) - INTERVAL ? MICROSECOND ORDER BY w.seen_at DESC
                         """).param(leaseMs * 1000).query(WorkerRow.class).list();
     }
 

@@ -1,0 +1,170 @@
+package org.rainsieve.web;
+
+import com.microsoft.playwright.Page;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.rainsieve.scene.PlainFrames;
+import org.rainsieve.scene.SimulatedCamera;
+
+/**
+ * What a look at 24 MP frames takes as a photographer sees it, in a real browser on the real application:
+ * {@code ./sieve benchmark look}. It prints figures and asserts nothing.
+ */
+class LookBenchmark {
+    private static final int WIDTH = 6016;
+    private static final int HEIGHT = 4016;
+    private static final int MOVES = 30;
+    private static final int FRAMES = 8;
+
+    /** Canvas of about a megapixel. */
+    private static final int WINDOW_WIDTH = 1500;
+
+    private static final int WINDOW_HEIGHT = 1130;
+
+    /** Until every pixel is exact again; with a new value in that field first, if one is named. */
+    private static final String EXACT = """
+            ([field, value]) => new Promise((done) => {
+              const canvas = document.querySelector("[data-stage] canvas"), from = performance.now();
+              let begun = false;
+              const look = () => {
+                if (!begun && canvas.dataset.exact === "false") begun = true;
+                if (begun && canvas.dataset.exact === "true") return done(performance.now() - from);
+                requestAnimationFrame(look);
+              };
+              if (field) {
+                const input = document.querySelector(field);
+                input.value = value;
+                input.dispatchEvent(new Event("input", { bubbles: true }));
+              }
+              requestAnimationFrame(look);
+            })
+            """;
+
+    @TempDir
+    private Path folder;
+
+    private LiveApplication application;
+
+    private static double exact(Page page, String field, String value) {
+        return ((Number) page.evaluate(EXACT, List.of(field, value))).doubleValue();
+    }
+
+    private static void print(String words, Object... values) {
+        System.out.printf(Locale.ROOT, words + "%n", values);
+    }
+
+    private long frame(long shoot, int number) {
+        Matcher matcher = Pattern.compile("\"id\":(\\d+),\"name\":\"L_" + number + ".dng")
+                .matcher(application.get("/shoots/" + shoot + "/sheet").body());
+        if (!matcher.find()) {
+            throw new AssertionError("No frame " + number);
+        }
+        return Long.parseLong(matcher.group(1));
+    }
+
+    /** From the link to every pixel of a megapixel at 100 %; and from the zoom to it, with the page there already. */
+    private void first(Page page, long frame, String method) {
+        long from = System.nanoTime();
+        page.navigate(application.url("/frames/" + frame));
+        page.waitForLoadState();
+        double loaded = (System.nanoTime() - from) / 1e9;
+        page.keyboard().press("f");
+        page.keyboard().press("4");
+        double seconds = exact(page, "", "") / 1000;
+        Object size = page.evaluate(
+                "() => { const c = document.querySelector('[data-stage] canvas'); return c.width * c.height / 1e6; }");
+        print(
+                "%s: %.2f MP of a frame not seen before, exact at 100 %%: %.2f s after the zoom, %.2f s after the link",
+                method, ((Number) size).doubleValue(), seconds, loaded + seconds);
+    }
+
+    private static void moves(Page page, String words) {
+        double[] took = new double[MOVES];
+        for (int i = 0; i < MOVES; i++) {
+            took[i] = exact(page, "#grain", Integer.toString(21 + i));
+        }
+        Arrays.sort(took);
+        print(
+                "amount moved%s: median %.0f ms, 95 %% within %.0f ms (asked: 250)",
+                words, took[MOVES / 2], took[MOVES * 95 / 100]);
+    }
+
+    @Test
+    void aLookInTheBrowser() throws Exception {
+        Path shoot = Files.createDirectories(folder.resolve("photos/large"));
+        byte[][] drawn = new byte[2][];
+        for (int i = 0; i < drawn.length; i++) {
+            drawn[i] = PlainFrames.frame(SimulatedCamera.ONDREL_24, 3200, WIDTH, HEIGHT, 2 * i);
+        }
+        for (int i = 0; i < FRAMES; i++) {
+            Files.write(shoot.resolve("L_" + i + ".dng"), drawn[i % drawn.length]);
+        }
+        // As it is started by hand.
+        application = new LiveApplication(
+                "serve",
+                folder.resolve("home"),
+                Map.of(
+                        "SIEVE_ROOTS", folder.resolve("photos").toString(),
+                        "SIEVE_NICE", "10",
+                        "SIEVE_WEB_OPTIONS", "-Xlog:disable"));
+        try (LiveBrowser browser = new LiveBrowser()) {
+            long id = application.takeIn("large");
+            Page page = browser.page;
+            page.setViewportSize(WINDOW_WIDTH, WINDOW_HEIGHT);
+            method("Quick");
+            first(page, frame(id, 0), "Quick, warming up");
+            first(page, frame(id, 1), "Quick");
+            moves(page, ", Quick");
+            method("Learned");
+            first(page, frame(id, 2), "Learned, warming up");
+            first(page, frame(id, 3), "Learned");
+            moves(page, ", Learned");
+            long run = LiveApplication.idOf(
+                    application.post("/runs", Map.of("shoot", Long.toString(id), "destination", "sub-folder")));
+            LiveApplication.await(
+                    "the run to be at work",
+                    () -> application.get("/workers").body().contains(" %"));
+            first(page, frame(id, 4), "Learned, while a run is on");
+            moves(page, ", Learned, while a run is on");
+            print(
+                    "the run was %s then",
+                    application.get("/runs/" + run).body().replaceAll("(?s).*data-standing>(\\w+)<.*", "$1"));
+        } finally {
+            application.close();
+        }
+    }
+
+    private void method(String name) throws IOException {
+        Matcher version = Pattern.compile("name=\"version\" value=\"(\\d+)\"")
+                .matcher(application.get("/book?camera=Ondrel%2024").body());
+        if (!version.find()) {
+            throw new AssertionError("No page");
+        }
+        application.post(
+                "/book",
+                Map.of(
+                        "camera",
+                        "Ondrel 24",
+                        "version",
+                        version.group(1),
+                        "ei",
+                        "3200",
+                        "on",
+                        "on",
+                        "method",
+                        name,
+                        "grainKept",
+                        "20",
+                        "colourNoiseKept",
+                        "5"));
+    }
+}
