@@ -161,7 +161,8 @@
       " · x " + Math.round(state.x).toLocaleString("en") + " y " + Math.round(state.y).toLocaleString("en") + (exact ? "" : scale() < 0.5 && width * height > 40 * TILE * TILE ? " · draft, not denoised" : " · draft, rendering…");
     canvas.dataset.exact = exact;
     clearTimeout(resting);
-    resting = setTimeout(() => root.dispatchEvent(new Event("rests")), 300);
+    // What is measured must not take the cores from what is still to be seen.
+    if (exact || scale() < 0.5) resting = setTimeout(() => root.dispatchEvent(new Event("rests")), 300);
     drawCrop(W, H);
     for (const also of drawnOver) also(W, H);
     drawInset();
@@ -402,7 +403,7 @@
 
   if (cards) {
     let waiting = 0;
-    const soon = () => { clearTimeout(waiting); waiting = setTimeout(changed, 120); };
+    const soon = () => { clearTimeout(waiting); waiting = setTimeout(changed, 40); };
     cards.addEventListener("input", soon);
     cards.addEventListener("change", soon);
     root.querySelector("[data-at-once]").addEventListener("change", soon);

@@ -88,11 +88,14 @@ class LookBenchmark {
     }
 
     private static void moves(Page page, String words) {
+        page.setViewportSize(1280, 800);
+        exact(page, "#grain", "19");
         double[] took = new double[MOVES];
         for (int i = 0; i < MOVES; i++) {
             took[i] = exact(page, "#grain", Integer.toString(21 + i));
         }
         Arrays.sort(took);
+        page.setViewportSize(WINDOW_WIDTH, WINDOW_HEIGHT);
         print(
                 "amount moved%s: median %.0f ms, 95 %% within %.0f ms (asked: 250)",
                 words, took[MOVES / 2], took[MOVES * 95 / 100]);
