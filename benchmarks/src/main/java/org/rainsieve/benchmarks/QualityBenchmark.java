@@ -62,7 +62,8 @@ final class QualityBenchmark {
 
     private QualityBenchmark() {}
 
-    static void run(Path folder) throws Exception {
+    /** @param references whether general-purpose libraries are measured, too */
+    static void run(Path folder, boolean references) throws Exception {
         OpenCV.loadLocally();
         List<Path> pictures;
         try (Stream<Path> files = Files.walk(folder)) {
@@ -85,7 +86,7 @@ final class QualityBenchmark {
                         continue;
                     }
                     for (Map.Entry<String, Score> score :
-                            score(truth, noise, scratch).entrySet()) {
+                            score(truth, noise, scratch, references).entrySet()) {
                         scores.computeIfAbsent(score.getKey(), key -> new ArrayList<>())
                                 .add(score.getValue());
                         out.printf(
@@ -129,7 +130,8 @@ final class QualityBenchmark {
         return planes;
     }
 
-    private static Map<String, Score> score(Planes truth, double[] noise, Path scratch) throws Exception {
+    private static Map<String, Score> score(Planes truth, double[] noise, Path scratch, boolean references)
+            throws Exception {
         Mosaic mosaic = new SimulatedSensor(CfaPattern.RGGB, BLACK, WHITE).expose(truth, noise[0], noise[1], 11);
         NoiseModel law = NoiseModel.uniform(noise[0], noise[1]);
         Map<String, Score> scores = new LinkedHashMap<>();
@@ -139,6 +141,9 @@ final class QualityBenchmark {
             long begun = System.nanoTime();
             Planes out = own(mosaic, law, true, method);
             scores.put(method, scored(out, truth, begun));
+        }
+        if (!references) {
+            return scores;
         }
         scores.put("OpenCV non-local means", nonLocalMeans(plain, truth, law));
         Path dng = scratch.resolve("t.dng");

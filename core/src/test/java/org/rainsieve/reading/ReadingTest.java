@@ -9,6 +9,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.atomic.AtomicInteger;
+import java.util.stream.IntStream;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
@@ -104,11 +105,13 @@ class ReadingTest {
         AtomicInteger held = new AtomicInteger();
         AtomicInteger cases = new AtomicInteger();
         AtomicInteger unread = new AtomicInteger();
-        cases().parallelStream().forEach(one -> {
+        IntStream.range(0, cases().size()).parallel().forEach(number -> {
+            Case one = cases().get(number);
             SimulatedCamera camera = one.camera;
             Planes seen = seen(camera, one.scene);
             double[][] brightnesses = brightnesses(seen);
-            for (int iso = 100; iso <= 51_200; iso *= 2) {
+            // Every other ISO, the others on the next scene.
+            for (int iso = number % 2 == 0 ? 100 : 200; iso <= 51_200; iso *= 4) {
                 NoiseModel truth = camera.noiseAt(iso);
                 Reading reading = Reading.of(exposed(camera, seen, iso, iso), null);
                 if (iso >= 800 && iso <= 12_800) {
@@ -146,7 +149,7 @@ class ReadingTest {
                 held.addAndGet(100 * worstMiddle <= reading.noise().sigmaErrorPercent() ? 1 : 0);
             }
         });
-        assertThat(cases.get()).isGreaterThan(120);
+        assertThat(cases.get()).isGreaterThan(60);
         assertThat(unread.get()).isLessThanOrEqualTo(4);
         assertThat(held.get()).isGreaterThanOrEqualTo((int) Math.ceil(0.9 * cases.get()));
         assertThat(found.get()).isGreaterThanOrEqualTo((int) Math.ceil(0.95 * off.get()));

@@ -617,9 +617,9 @@ public class RunService {
                 : repository.next(Math.max(1, workers().size()));
     }
 
-    /** Items that some worker is at work on, or was when it ended. */
+    /** Items that some worker is at work on, or was when it ended; none in quiet hours. */
     public List<Long> taken() {
-        return repository.taken();
+        return quiet.at(LocalTime.now()) ? List.of() : repository.taken();
     }
 
     /** Empty when there is nothing to do for it any more, or not now. */

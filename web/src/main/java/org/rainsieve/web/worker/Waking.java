@@ -54,12 +54,11 @@ final class Waking {
             item.accept(Long.parseLong(instance.getId()));
             feed();
         });
-        // Lock-and-fetch polling throws on MariaDB.
         compareClocks();
         scheduler = Scheduler.create(database, task)
                 .clock(this::now)
                 .threads(1)
-                .pollUsingFetch(0.5, 1)
+                .pollUsingFetch(0.5, 1) // the other way of polling throws on MariaDB
                 .pollingInterval(POLLING)
                 .heartbeatInterval(Duration.ofMillis(properties.heartbeatMs()))
                 .missedHeartbeatsLimit(properties.missedHeartbeats())
