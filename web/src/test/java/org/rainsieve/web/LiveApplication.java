@@ -35,7 +35,7 @@ final class LiveApplication implements AutoCloseable {
     private static final int FIRST_PORT = 20_000 + PORTS * Integer.getInteger("sieve.fork", 1);
     private static int nextPort;
 
-    private static final Duration LONGEST = Duration.ofMinutes(4);
+    private static final Duration LONGEST = Duration.ofMinutes(4 + Integer.getInteger("sieve.chaos.frames", 0) / 20);
 
     final Path home;
     final int port;
