@@ -139,7 +139,7 @@ class BlurReaderTest {
     @Test
     void softBlur() {
         SCENES.forEach((name, scene) -> {
-            for (double sigma : new double[] {0.8, 1.2, 1.8, 2.5}) {
+            for (double sigma : new double[] {0.8, 1.8, 2.5}) {
                 for (SimulatedCamera camera : List.of(SimulatedCamera.ONDREL_24, SimulatedCamera.KESVIK_M)) {
                     String what = name + " " + sigma + " " + camera.model();
                     Reading.Full full = read(camera, exposed(camera, softened(scene, sigma), camera.sensor(), 3));
@@ -188,7 +188,7 @@ class BlurReaderTest {
     @Test
     void disc() {
         for (String name : List.of("owl", "regatta")) {
-            for (double radius : new double[] {1.5, 3, 5}) {
+            for (double radius : new double[] {1.5, 5}) {
                 Planes missed = blurred(SCENES.get(name), 0.6, radius, 0, 0);
                 for (SimulatedCamera camera : List.of(SimulatedCamera.ONDREL_24, SimulatedCamera.KESVIK_M)) {
                     Blur blur = read(camera, exposed(camera, missed, camera.sensor(), 3))

@@ -34,7 +34,7 @@ final class LiveBrowser implements AutoCloseable {
         page = browser.newPage(new Browser.NewPageOptions().setViewportSize(1280, 800));
         // A slow machine is no failure.
         page.setDefaultTimeout(120_000);
-        PlaywrightAssertions.setDefaultAssertionTimeout(60_000);
+        PlaywrightAssertions.setDefaultAssertionTimeout(120_000);
         page.onConsoleMessage(message -> {
             if (message.type().equals("error")) {
                 problems.add(message.text());

@@ -85,7 +85,7 @@ class RunIT {
             int iso = i < 2 ? 1600 : 6400;
             Files.write(
                     shoot.resolve("E_" + i + ".dng"),
-                    PlainFrames.frame(SimulatedCamera.KESVIK_M, iso, 1200, 800, 2 * i));
+                    PlainFrames.frame(SimulatedCamera.KESVIK_M, iso, 1500, 1000, 2 * i));
         }
         long id = application.takeIn("even");
         long run = LiveApplication.idOf(application.post(
