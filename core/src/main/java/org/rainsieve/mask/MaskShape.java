@@ -52,7 +52,7 @@ public sealed interface MaskShape {
     /**
      * What looks like the place and hangs together with it.
      *
-     * @param reach how far it may differ in colour, texture and depth of focus; 4 suits most
+     * @param reach how far it may differ in colour, texture and depth of focus; with the usual reach all that hangs together at the place's depth
      */
     record FromSpot(double x, double y, double reach) implements MaskShape {
         public static final double USUAL_REACH = 7.75;

@@ -25,9 +25,7 @@ import org.rainsieve.optics.OpticsSettings;
 
 /** A picture reduced by averaging whole blocks, gathered while its parts go by, and rendered for looking at. */
 public final class ReducedPicture {
-    /** Deflate's fastest level. */
     private final int factor;
-
     private final Planes sums;
     private final int width;
     private final int height;
@@ -109,7 +107,7 @@ public final class ReducedPicture {
 
     /**
      * PNG (ISO/IEC 15948) of differences to the pixel before, Huffman coded and not searched for repetitions: what is looked at
-     * travels no further than to the browser, and the Java platform's writer takes six times as long.
+     * travels no further than to the browser, and the Java platform's writer took three times as long.
      */
     public static byte[] png(byte[] rgb, int width, int height) {
         byte[] rows = new byte[height * (1 + 3 * width)];

@@ -127,14 +127,18 @@ final class LiveApplication implements AutoCloseable {
         }
     }
 
-    /** Posts a form as a page of the application would, with its CSRF token. */
-    HttpResponse<String> post(String path, Map<String, String> fields) {
+    private String token() {
         Matcher token = Pattern.compile("name=\"csrf\" content=\"([^\"]+)\"")
                 .matcher(get("/runs").body());
         if (!token.find()) {
             throw new AssertionError("The page holds no CSRF token");
         }
-        StringBuilder body = new StringBuilder("_csrf=" + token.group(1));
+        return token.group(1);
+    }
+
+    /** Posts a form as a page of the application would, with its CSRF token. */
+    HttpResponse<String> post(String path, Map<String, String> fields) {
+        StringBuilder body = new StringBuilder("_csrf=" + token());
         fields.forEach((name, value) ->
                 body.append('&').append(name).append('=').append(URLEncoder.encode(value, StandardCharsets.UTF_8)));
         return send(HttpRequest.newBuilder(URI.create(url(path)))
@@ -145,25 +149,16 @@ final class LiveApplication implements AutoCloseable {
 
     /** Sends bytes as the body, with the page's CSRF token as scripts do. */
     HttpResponse<String> postBytes(String path, byte[] body) {
-        Matcher token = Pattern.compile("name=\"csrf\" content=\"([^\"]+)\"")
-                .matcher(get("/runs").body());
-        if (!token.find()) {
-            throw new AssertionError("The page holds no CSRF token");
-        }
         return send(HttpRequest.newBuilder(URI.create(url(path)))
                 .header("Content-Type", "application/octet-stream")
-                .header("X-CSRF-TOKEN", token.group(1))
+                .header("X-CSRF-TOKEN", token())
                 .POST(HttpRequest.BodyPublishers.ofByteArray(body))
                 .build());
     }
 
     /** Announces a body of that length, sends a little of it and tells what is answered. */
     String announce(String path, long length) throws IOException {
-        HttpResponse<String> page = get("/runs");
-        Matcher token = Pattern.compile("name=\"csrf\" content=\"([^\"]+)\"").matcher(page.body());
-        if (!token.find()) {
-            throw new AssertionError("The page holds no CSRF token");
-        }
+        String token = token();
         String cookies = ((CookieManager) client.cookieHandler().orElseThrow())
                 .getCookieStore().getCookies().stream()
                         .map(cookie -> cookie.getName() + "=" + cookie.getValue())
@@ -171,7 +166,7 @@ final class LiveApplication implements AutoCloseable {
         try (Socket socket = new Socket("127.0.0.1", port)) {
             socket.getOutputStream()
                     .write(("POST " + path + " HTTP/1.1\r\nHost: 127.0.0.1:" + port + "\r\nCookie: " + cookies
-                                    + "\r\nX-CSRF-TOKEN: " + token.group(1)
+                                    + "\r\nX-CSRF-TOKEN: " + token
                                     + "\r\nContent-Type: application/octet-stream\r\nConnection: close\r\nContent-Length: "
                                     + length + "\r\n\r\nsome")
                             .getBytes(StandardCharsets.UTF_8));

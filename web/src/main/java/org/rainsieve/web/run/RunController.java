@@ -34,7 +34,7 @@ class RunController {
     private static final int JPEG_QUALITY = 60;
 
     private static final long EVENT_MS = 500;
-    private static final int EVENTS_PER_ITEM = 1000;
+    private static final int ITEMS_PER_EVENT = 1000;
     private static final int AT_ONCE = 200;
     private static final Pattern TIME = Pattern.compile("\\d{4}-\\d\\d-\\d\\d \\d\\d:\\d\\d:\\d\\d(\\.\\d{1,6})?");
 
@@ -197,7 +197,7 @@ class RunController {
         emitter.onError(e -> stop.run());
         String[] from = {since};
         // The figures of a long run cost more and change less.
-        long every = Math.max(EVENT_MS, run.items() / EVENTS_PER_ITEM * EVENT_MS);
+        long every = Math.max(EVENT_MS, run.items() / ITEMS_PER_EVENT * EVENT_MS);
         task[0] = events.scheduleWithFixedDelay(
                 () -> from[0] = send(id, from[0], emitter, stop), 0, every, TimeUnit.MILLISECONDS);
         return emitter;

@@ -190,7 +190,7 @@ final class ItemWork {
         }
         if (item.copyOriginals() && !publisher.heldByCatalogue(item, opened.sha256())) {
             // Before the return is there: a catalogue that finds it finds its original, too.
-            OriginalAlong.copy(frame.file(), opened.sha256(), folder, original(temporary));
+            OriginalAlong.copy(frame.file(), opened.sha256(), folder, beside(temporary, "-original"));
         }
         return new Made(hash, written);
     }
@@ -223,11 +223,11 @@ final class ItemWork {
 
     /** The linear DNG that a return of another form is developed from. */
     private static Path linear(Path temporary) {
-        return temporary.resolveSibling(temporary.getFileName().toString().replace(".part", "-linear.part"));
+        return beside(temporary, "-linear");
     }
 
-    private static Path original(Path temporary) {
-        return temporary.resolveSibling(temporary.getFileName().toString().replace(".part", "-original.part"));
+    private static Path beside(Path temporary, String what) {
+        return temporary.resolveSibling(temporary.getFileName().toString().replace(".part", what + ".part"));
     }
 
     /** @return hash of the verified file */
