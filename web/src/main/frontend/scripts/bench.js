@@ -83,7 +83,6 @@
   const text = (selector, words) => { root.querySelector(selector).textContent = words; };
   root.addEventListener("rests", measure);
   root.addEventListener("panels", measure);
-  root.addEventListener("cards-asked", measure);
 
   // Red, green and blue told by their lines, for no colour stands near the picture.
   function drawHistogram(data) {

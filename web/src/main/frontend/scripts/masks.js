@@ -244,9 +244,9 @@
   });
 
   // Hatching: the stronger the mask, the denser the lines. Exact tiles near, a reduced one for the whole picture.
-  const strengths = new Map();
+  const strengths = new Map(), T = 512;
   function strength(tx, ty) {
-    const { width, height } = sieve.pictureSize(), T = sieve.tileSize;
+    const { width, height } = sieve.pictureSize();
     const place = tx < 0 ? "edge=1600" : "x=" + tx * T + "&y=" + ty * T + "&w=" + Math.min(T, width - tx * T) + "&h=" + Math.min(T, height - ty * T);
     const url = frame + "/masks/" + chosen + "/strength?" + place + sieve.query();
     if (!strengths.has(url)) {
@@ -275,7 +275,7 @@
       b.transform(...t);
       const draft = strength(-1, -1);
       if (draft) b.drawImage(draft, 0, 0, width * s, height * s);
-      const view = sieve.inView(), T = sieve.tileSize;
+      const view = sieve.inView();
       if (s >= 0.5) for (let ty = Math.floor(view.y / T); ty * T < view.y + view.h; ty++) for (let tx = Math.floor(view.x / T); tx * T < view.x + view.w; tx++) {
         const image = strength(tx, ty);
         if (image) b.drawImage(image, tx * T * s, ty * T * s, image.naturalWidth * s, image.naturalHeight * s);

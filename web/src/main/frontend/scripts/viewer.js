@@ -12,13 +12,19 @@
   const canvas = stage.querySelector("canvas");
   const inset = root.querySelector("[data-inset]");
   const context = canvas.getContext("2d");
-  const TILE = 512, MAX_TILES = 200;
+  // Pictures are asked for in blocks of whole cells, as large as what is missing in view, so that little is made that is not seen.
+  // A block lies within one of the sensor's canonical tiles.
+  const CELL = 128, BLOCK = { across: 8, down: 4 }, MOST_PX = 52e6;
+  // Of pictures so small all pixels are asked for at every zoom.
+  const SMALL_PX = 10e6;
   // How the picture is turned to stand upright (TIFF's orientation); all places of the view are those of the turned one.
   const turn = Number(root.dataset.orientation || 1), lying = turn >= 5;
   const across = () => (lying ? height : width), down = () => (lying ? width : height);
   const state = { left: "", mode: "wipe", zoom: 0, x: across() / 2, y: down() / 2, edge: 0.5, flipped: false, held: false, lift: 0, shadows: 0, contrast: 0, saturation: 0, marks: false, partner: "", over: "" };
-  const tiles = new Map(), overviews = {}, shownBefore = new Map();
-  let scheduled = false, problem = "", resting = 0;
+  const overviews = {}, layers = new Map(), blocks = new Set(), drawn = new Set(), seen = new Map();
+  let scheduled = false, problem = "", resting = 0, heldPx = 0;
+  // By this number a worker knows whose questions follow each other, and gives up what was asked before.
+  const viewerId = Math.floor(Math.random() * 2 ** 48), turns = {};
   // What is asked of the server besides the place: the cards as they stand, or nothing.
   const asked = { before: "", after: "" };
 
@@ -55,60 +61,122 @@
     return overviews[key];
   }
 
-  function tile(which, tx, ty) {
-    const place = which + look() + "/" + shapeAsked + "/" + tx + "/" + ty;
-    const key = place + question(which) + without(which);
-    let found = tiles.get(key);
+  // One picture as the cards and the view stand now: its blocks by cell, and what was last seen in each cell.
+  function layer(which) {
+    const place = which + look() + "/" + shapeAsked, key = place + question(which) + without(which);
+    let found = layers.get(key);
     if (!found) {
-      const w = Math.min(TILE, width - tx * TILE), h = Math.min(TILE, height - ty * TILE);
-      found = { image: new Image(), ready: false };
-      // Until it is there, what was seen at this place before stays: no flash, no jump.
-      found.before = shownBefore.get(place);
-      found.image.onload = () => { found.ready = true; found.before = null; shownBefore.set(place, found.image); problem = ""; draw(); };
-      found.image.onerror = () => { tiles.delete(key); fetchProblem(key, found.image.src); };
-      found.image.src = pictures + path(which) + "?x=" + tx * TILE + "&y=" + ty * TILE + "&w=" + w + "&h=" + h + look() + question(which) + without(which);
-      tiles.set(key, found);
-      if (tiles.size > MAX_TILES) {
-        const eldest = tiles.keys().next().value;
-        if (!tiles.get(eldest).ready) tiles.get(eldest).image.src = "";
-        tiles.delete(eldest);
-        if (shownBefore.size > 2 * MAX_TILES) shownBefore.delete(shownBefore.keys().next().value);
-      }
-    } else {
-      tiles.delete(key);
-      tiles.set(key, found);
+      if (!seen.has(place)) seen.set(place, new Map());
+      found = { key, which, url: pictures + path(which) + "?" + look().slice(1) + question(which) + without(which), cells: new Map(), seen: seen.get(place) };
+      layers.set(key, found);
     }
     return found;
   }
 
+  function forget(block) {
+    blocks.delete(block);
+    heldPx -= block.w * block.h;
+    if (!block.ready) { block.image.onload = block.image.onerror = null; block.image.src = ""; }
+    for (const cell of block.cells) {
+      block.layer.cells.delete(cell);
+      if (block.layer.seen.get(cell) === block) block.layer.seen.delete(cell);
+    }
+    if (!block.layer.cells.size) layers.delete(block.layer.key);
+  }
+
+  function ask(on, cx, cy, across, down) {
+    const x = cx * CELL, y = cy * CELL, image = new Image();
+    const block = { layer: on, image, x, y, w: Math.min(across * CELL, width - x), h: Math.min(down * CELL, height - y), cells: [], ready: false, failed: false };
+    for (let j = 0; j < down; j++) for (let i = 0; i < across; i++) block.cells.push((cy + j) * 65536 + cx + i);
+    for (const cell of block.cells) on.cells.set(cell, block);
+    image.onload = () => {
+      block.ready = true;
+      for (const cell of block.cells) on.seen.set(cell, block);
+      problem = "";
+      draw();
+    };
+    image.onerror = async () => {
+      block.failed = true;
+      await tellProblem(image.src);
+      setTimeout(() => { if (blocks.has(block)) { forget(block); draw(); } }, 2000); // then it is asked for again
+    };
+    image.src = on.url + "&x=" + x + "&y=" + y + "&w=" + block.w + "&h=" + block.h + "&viewer=" + viewerId + "&turn=" + (turns[on.which] || 0);
+    blocks.add(block);
+    layers.set(on.key, on);
+    heldPx += block.w * block.h;
+    for (const eldest of blocks) {
+      if (heldPx <= MOST_PX) break;
+      if (eldest.ready) forget(eldest);
+    }
+    return block;
+  }
+
+  // Asks for what is missing of a range of cells, in rectangles.
+  function askMissing(on, x0, y0, x1, y1) {
+    const missing = (cx, cy) => cx <= x1 && cy <= y1 && !on.cells.has(cy * 65536 + cx);
+    for (let cy = y0; cy <= y1; cy++) for (let cx = x0; cx <= x1; cx++) {
+      if (!missing(cx, cy)) continue;
+      const end = (Math.floor(cx / BLOCK.across) + 1) * BLOCK.across, floor = (Math.floor(cy / BLOCK.down) + 1) * BLOCK.down;
+      let across = 1, down = 1;
+      while (cx + across < end && missing(cx + across, cy)) across++;
+      const row = () => { for (let i = 0; i < across; i++) if (!missing(cx + i, cy + down)) return false; return true; };
+      while (cy + down < floor && row()) down++;
+      ask(on, cx, cy, across, down);
+    }
+  }
+
+  // What was asked for and is not in view any more is given up; a worker is told by the next turn.
+  function forsake() {
+    for (const block of blocks) if (!block.ready && !block.failed && !drawn.has(block)) {
+      forget(block);
+      const which = block.layer.which;
+      if (![...blocks].some((other) => !other.ready && other.layer.which === which)) turns[which] = (turns[which] || 0) + 1;
+    }
+  }
+
   // Draws one picture into a rectangle of the canvas; answers whether every pixel is exact.
-  function paint(which, left, top, w, h) {
+  // Only what lies between two columns is shown of it, and asked for.
+  function paint(which, left, top, w, h, from = 0, to = Infinity) {
+    if (Math.min(left + w, to) <= Math.max(left, from)) return true;
     const s = scale();
     const originX = Math.round(left + w / 2 - state.x * s), originY = Math.round(top + h / 2 - state.y * s);
     context.save();
     context.beginPath();
-    context.rect(left, top, w, h);
+    context.rect(Math.max(left, from), top, Math.min(left + w, to) - Math.max(left, from), h);
     context.clip();
     context.imageSmoothingEnabled = s < 1;
     const overview = picture(which);
     context.translate(originX, originY);
     context.transform(...turned(s));
     if (overview.complete && overview.naturalWidth) context.drawImage(overview, 0, 0, Math.round(width * s), Math.round(height * s));
-    // Below 50 % a draft is enough for large frames; of small ones the tiles are few.
-    const all = s >= 0.5 || Math.ceil(width / TILE) * Math.ceil(height / TILE) <= 40;
+    // Below 50 % a draft is enough for large frames.
+    const all = s >= 0.5 || width * height <= SMALL_PX;
     let exact = all;
     if (all) {
-      const [ax, ay] = toPicture((left - originX) / s, (top - originY) / s), [bx, by] = toPicture((left + w - originX) / s, (top + h - originY) / s);
-      const x0 = Math.max(0, Math.floor(Math.min(ax, bx) / TILE)), x1 = Math.min(Math.ceil(width / TILE) - 1, Math.floor(Math.max(ax, bx) / TILE));
-      const y0 = Math.max(0, Math.floor(Math.min(ay, by) / TILE)), y1 = Math.min(Math.ceil(height / TILE) - 1, Math.floor(Math.max(ay, by) / TILE));
-      for (let ty = y0; ty <= y1; ty++) {
-        for (let tx = x0; tx <= x1; tx++) {
-          const t = tile(which, tx, ty);
-          const stale = !t.ready && t.before;
-          if (stale) context.drawImage(stale, tx * TILE * s, ty * TILE * s, stale.naturalWidth * s, stale.naturalHeight * s);
-          if (t.ready) context.drawImage(t.image, tx * TILE * s, ty * TILE * s, t.image.naturalWidth * s, t.image.naturalHeight * s);
-          else exact = false;
-        }
+      const corner = (X, Y) => toPicture((X - originX) / s, (Y - originY) / s);
+      const [ax, ay] = corner(Math.max(left, from), top), [bx, by] = corner(Math.min(left + w, to), top + h);
+      const cell = (v, most) => Math.min(Math.ceil(most / CELL) - 1, Math.max(0, Math.floor(v / CELL)));
+      const x0 = cell(Math.min(ax, bx), width), x1 = cell(Math.max(ax, bx) - 0.01, width), y0 = cell(Math.min(ay, by), height), y1 = cell(Math.max(ay, by) - 0.01, height);
+      const on = layer(which);
+      askMissing(on, x0, y0, x1, y1);
+      const here = new Set(), edge = (v) => Math.round(v * s);
+      for (let cy = y0; cy <= y1; cy++) for (let cx = x0; cx <= x1; cx++) {
+        const block = on.cells.get(cy * 65536 + cx);
+        here.add(block);
+        if (block.ready) continue;
+        exact = false;
+        // Until it is there, what was seen at this place before stays: no flash, no jump.
+        const past = on.seen.get(cy * 65536 + cx), x = cx * CELL, y = cy * CELL;
+        if (!past) continue;
+        const across = Math.min(CELL, past.x + past.w - x), down = Math.min(CELL, past.y + past.h - y);
+        context.drawImage(past.image, x - past.x, y - past.y, across, down, edge(x), edge(y), edge(x + across) - edge(x), edge(y + down) - edge(y));
+      }
+      for (const block of here) {
+        drawn.add(block);
+        if (!block.ready) continue;
+        blocks.delete(block);
+        blocks.add(block); // the one not drawn for longest goes first
+        context.drawImage(block.image, edge(block.x), edge(block.y), edge(block.x + block.w) - edge(block.x), edge(block.y + block.h) - edge(block.y));
       }
     }
     context.restore();
@@ -131,6 +199,7 @@
     context.fillStyle = "#777777";
     context.fillRect(0, 0, W, H);
     let exact;
+    drawn.clear();
     const left = first(), shown = state.over || "after";
     let leftTag = state.partner ? chosen("[data-partner]") : "before", rightTag = state.over ? { taken: "what was taken out, four times as strong", noise: "noise map: black, noise as strong as the light; white, 8 stops below it" }[state.over] || chosen("[data-over]") : cards ? (state.left ? "without " + state.left : "after") : "after · as written";
     if (state.held) {
@@ -138,7 +207,7 @@
       rightTag = "";
     } else if (state.mode === "wipe") {
       const edge = Math.round(W * state.edge);
-      const one = paintClipped(left, 0, edge, W, H), other = paintClipped(shown, edge, W, W, H);
+      const one = paint(left, 0, 0, W, H, 0, edge), other = paint(shown, 0, 0, W, H, edge);
       exact = one && other;
       context.fillStyle = "#ffffff";
       context.fillRect(edge - 1, 0, 2, H);
@@ -154,11 +223,12 @@
       exact = paint(state.flipped ? left : shown, 0, 0, W, H);
       if (state.flipped) rightTag = ""; else leftTag = "";
     }
+    forsake();
     tag("[data-left-tag]", leftTag);
     tag("[data-right-tag]", rightTag);
     const percent = Math.round(scale() * 100);
     root.querySelector("[data-status]").textContent = problem || percent + " %" + (state.zoom === 0 ? " fit" : "") + " · lift " + state.lift +
-      " · x " + Math.round(state.x).toLocaleString("en") + " y " + Math.round(state.y).toLocaleString("en") + (exact ? "" : scale() < 0.5 && width * height > 40 * TILE * TILE ? " · draft, not denoised" : " · draft, rendering…");
+      " · x " + Math.round(state.x).toLocaleString("en") + " y " + Math.round(state.y).toLocaleString("en") + (exact ? "" : scale() < 0.5 && width * height > SMALL_PX ? " · draft, not denoised" : " · draft, rendering…");
     canvas.dataset.exact = exact;
     clearTimeout(resting);
     // What is measured must not take the cores from what is still to be seen.
@@ -168,17 +238,6 @@
     drawInset();
     root.querySelectorAll("[data-zoom]").forEach((b) => b.setAttribute("aria-pressed", zooms[Number(b.dataset.zoom)] === state.zoom));
     root.querySelectorAll("[data-mode]").forEach((b) => b.setAttribute("aria-pressed", b.dataset.mode === state.mode));
-  }
-
-  // For the wipe: the same place in both, each shown on its side of the edge.
-  function paintClipped(which, from, to, W, H) {
-    context.save();
-    context.beginPath();
-    context.rect(from, 0, to - from, H);
-    context.clip();
-    const exact = paint(which, 0, 0, W, H);
-    context.restore();
-    return exact;
   }
 
   function tag(selector, value) {
@@ -230,9 +289,8 @@
   let shapeAsked = "";
   const without = (which) => (which === "after" && state.left ? "&without=" + state.left : "");
 
-  // A tile that was refused: the server says why in plain words.
-  async function fetchProblem(key, url) {
-    if (!url || url === location.href) return;
+  // What was refused: the server says why in plain words.
+  async function tellProblem(url) {
     try {
       const answer = await fetch(url);
       if (!answer.ok) problem = await answer.text();
@@ -352,16 +410,6 @@
     });
   }
 
-  // What was asked for and is not wanted any more: the server is told by the connection's end.
-  function forsake() {
-    for (const [key, tile] of tiles) {
-      if (tile.ready || key.startsWith("before") || key.includes(asked.after)) continue;
-      tile.image.onerror = null;
-      tile.image.src = "";
-      tiles.delete(key);
-    }
-  }
-
   // The cards were changed: ask for their pictures. Geometry may change the picture's size.
   let asking = 0;
   async function changed(first) {
@@ -392,18 +440,21 @@
       shapeAsked = geometry;
     }
     problem = "";
-    const past = asked.after;
     asked.before = geometry;
     asked.after = query();
-    if (past !== asked.after) forsake();
     sizes();
     draw();
-    root.dispatchEvent(new Event("cards-asked"));
   }
 
   if (cards) {
-    let waiting = 0;
-    const soon = () => { clearTimeout(waiting); waiting = setTimeout(changed, 40); };
+    // While an amount is dragged, the next view is asked for when the last one is there, or after a moment.
+    let waiting = 0, lastAsked = 0;
+    const soon = () => {
+      clearTimeout(waiting);
+      const busy = [...blocks].some((block) => !block.ready && !block.failed);
+      if (busy && performance.now() - lastAsked < 300) waiting = setTimeout(soon, 15);
+      else { lastAsked = performance.now(); waiting = setTimeout(changed, 0); }
+    };
     cards.addEventListener("input", soon);
     cards.addEventListener("change", soon);
     root.querySelector("[data-at-once]").addEventListener("change", soon);
@@ -536,7 +587,7 @@
   });
   root.querySelector("[data-look=marks]")?.addEventListener("change", (event) => { state.marks = event.target.checked; draw(); });
   root.querySelector("[data-partner]")?.addEventListener("change", (event) => { state.partner = event.target.value; draw(); });
-  root.querySelector("[data-over]")?.addEventListener("change", (event) => { state.over = event.target.value; draw(); root.dispatchEvent(new Event("cards-asked")); });
+  root.querySelector("[data-over]")?.addEventListener("change", (event) => { state.over = event.target.value; draw(); });
   // Two pictures to begin with, as a link asks for them.
   for (const [name, select, key, before] of [["with", "[data-partner]", "partner", ""], ["show", "[data-over]", "over", "partner="]]) {
     const choice = before + new URLSearchParams(location.search).get(name), field = root.querySelector(select);
@@ -587,5 +638,5 @@
     const x = Math.max(0, Math.floor(Math.min(ax, bx))), y = Math.max(0, Math.floor(Math.min(ay, by)));
     return { x, y, w: Math.min(width, Math.ceil(Math.max(ax, bx))) - x, h: Math.min(height, Math.ceil(Math.max(ay, by))) - y };
   }
-  root.sieve = { state, canvas, context, stage, draw, scale, dpr, turned, toPicturePx, toStage, inView, drawnOver, pointers, asked, tileSize: TILE, pictureSize: () => ({ width, height }), again() { changed(true); }, query };
+  root.sieve = { state, canvas, context, stage, draw, scale, dpr, turned, toPicturePx, toStage, inView, drawnOver, pointers, asked, pictureSize: () => ({ width, height }), again() { changed(true); }, query };
 })();

@@ -9,6 +9,7 @@ import org.rainsieve.frame.Planes;
  */
 public final class ViewRendering {
     private static final int STEPS = 1 << 14;
+    private static final int CHUNK = 4096;
     private static final byte[] CURVE = new byte[STEPS + 2];
 
     static {
@@ -45,17 +46,17 @@ public final class ViewRendering {
 
     /** @return interleaved RGB bytes of the planes' region */
     public byte[] render(Planes planes) {
-        float[] r = planes.channel(0);
-        float[] g = planes.channel(1);
-        float[] b = planes.channel(2);
-        byte[] out = new byte[r.length * 3];
-        for (int i = 0; i < r.length; i++) {
-            float red = Math.min(r[i], white[0]);
-            float green = Math.min(g[i], white[1]);
-            float blue = Math.min(b[i], white[2]);
-            out[3 * i] = encode(m[0] * red + m[1] * green + m[2] * blue);
-            out[3 * i + 1] = encode(m[3] * red + m[4] * green + m[5] * blue);
-            out[3 * i + 2] = encode(m[6] * red + m[7] * green + m[8] * blue);
+        float[][] in = {planes.channel(0), planes.channel(1), planes.channel(2)};
+        byte[] out = new byte[in[0].length * 3];
+        int[] steps = new int[Math.min(CHUNK, in[0].length)];
+        for (int from = 0; from < in[0].length; from += CHUNK) {
+            int count = Math.min(CHUNK, in[0].length - from);
+            for (int c = 0; c < 3; c++) {
+                steps(in, from, count, c, steps);
+                for (int k = 0; k < count; k++) {
+                    out[3 * (from + k) + c] = CURVE[steps[k]];
+                }
+            }
         }
         if (look.toned()) {
             tone(out);
@@ -78,6 +79,24 @@ public final class ViewRendering {
             to[i] = limited(128 + 4 * ((from[i] & 255) - (to[i] & 255)));
         }
         return to;
+    }
+
+    /** One colour of sRGB as places on the curve; apart from the look-up, so that the compiler makes vector instructions of it. */
+    private void steps(float[][] in, int from, int count, int c, int[] steps) {
+        float[] r = in[0];
+        float[] g = in[1];
+        float[] b = in[2];
+        float mr = m[3 * c];
+        float mg = m[3 * c + 1];
+        float mb = m[3 * c + 2];
+        float wr = white[0];
+        float wg = white[1];
+        float wb = white[2];
+        for (int k = 0; k < count; k++) {
+            float linear =
+                    mr * Math.min(r[from + k], wr) + mg * Math.min(g[from + k], wg) + mb * Math.min(b[from + k], wb);
+            steps[k] = (int) (Math.min(1f, Math.max(0f, linear)) * STEPS + 0.5f);
+        }
     }
 
     private void tone(byte[] rgb) {
@@ -114,9 +133,5 @@ public final class ViewRendering {
                 }
             }
         }
-    }
-
-    private static byte encode(float linear) {
-        return CURVE[(int) (Math.min(1f, Math.max(0f, linear)) * STEPS + 0.5f)];
     }
 }

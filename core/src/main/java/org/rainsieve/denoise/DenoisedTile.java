@@ -1,5 +1,6 @@
 package org.rainsieve.denoise;
 
+import java.util.Arrays;
 import org.rainsieve.frame.Planes;
 
 /**
@@ -26,28 +27,42 @@ public record DenoisedTile(Planes estimate, Planes residual) {
      */
     public void blend(
             double luminanceKept, double colourKept, float[] luminances, float[] colours, double[] gains, Planes out) {
-        float kl = (float) luminanceKept;
-        float kc = (float) colourKept;
-        float gr = (float) gains[0];
-        float gg = (float) gains[1];
-        float gb = (float) gains[2];
         var shared = out.region().intersect(estimate.region());
+        float[] kl = new float[shared.width()];
+        float[] kc = new float[shared.width()];
+        Arrays.fill(kl, (float) luminanceKept);
+        Arrays.fill(kc, (float) colourKept);
         for (int y = shared.y(); y < shared.bottom(); y++) {
             int i = estimate.index(shared.x(), y);
             int o = out.index(shared.x(), y);
-            for (int end = i + shared.width(); i < end; i++, o++) {
-                float r = residual.channel(0)[i] * gr;
-                float g = residual.channel(1)[i] * gg;
-                float b = residual.channel(2)[i] * gb;
-                float grey = (r + g + b) / 3;
-                if (luminances != null) {
-                    kl = luminances[o];
-                    kc = colours[o];
-                }
-                float base = kl * grey - kc * grey;
-                out.channel(0)[o] = estimate.channel(0)[i] + (base + kc * r) / gr;
-                out.channel(1)[o] = estimate.channel(1)[i] + (base + kc * g) / gg;
-                out.channel(2)[o] = estimate.channel(2)[i] + (base + kc * b) / gb;
+            if (luminances != null) {
+                System.arraycopy(luminances, o, kl, 0, kl.length);
+                System.arraycopy(colours, o, kc, 0, kc.length);
+            }
+            blendRow(kl, kc, gains, i, out, o);
+        }
+    }
+
+    /** Plain loops over plain arrays, which the compiler turns into vector instructions. */
+    private void blendRow(float[] kl, float[] kc, double[] gains, int i, Planes out, int o) {
+        float gr = (float) gains[0];
+        float gg = (float) gains[1];
+        float gb = (float) gains[2];
+        float[] red = residual.channel(0);
+        float[] green = residual.channel(1);
+        float[] blue = residual.channel(2);
+        float[] base = new float[kl.length];
+        for (int k = 0; k < base.length; k++) {
+            float grey = (red[i + k] * gr + green[i + k] * gg + blue[i + k] * gb) / 3;
+            base[k] = kl[k] * grey - kc[k] * grey;
+        }
+        for (int c = 0; c < 3; c++) {
+            float gain = (float) gains[c];
+            float[] from = estimate.channel(c);
+            float[] rest = residual.channel(c);
+            float[] to = out.channel(c);
+            for (int k = 0; k < base.length; k++) {
+                to[o + k] = from[i + k] + (base[k] + kc[k] * (rest[i + k] * gain)) / gain;
             }
         }
     }

@@ -188,7 +188,11 @@ class FrameController {
         }
     }
 
-    /** A region, or the whole picture reduced, as the cards stand: before, or after all steps but the one left out. */
+    /**
+     * A region, or the whole picture reduced, as the cards stand: before, or after all steps but the one left out.
+     *
+     * @param viewer number of an open viewer, 0 for none; what it asked for in earlier turns is given up
+     */
     @GetMapping("/frames/{id}/picture/{which}")
     ResponseEntity<byte[]> picture(
             @PathVariable long id,
@@ -201,6 +205,8 @@ class FrameController {
             View.Look look,
             @RequestParam(defaultValue = "") String without,
             @RequestParam(defaultValue = "") String partner,
+            @RequestParam(defaultValue = "0") long viewer,
+            @RequestParam(defaultValue = "0") long turn,
             StepsForm form)
             throws InterruptedException {
         FrameForWork frame = shoots.frame(id);
@@ -217,7 +223,7 @@ class FrameController {
             return Pictures.inWords(422, e.getMessage());
         }
         View view = new View(which.equals("partner") ? "after" : which, kind, x, y, w, h, look);
-        return pictures.render("frame=" + shown, view, settings.toJson());
+        return pictures.render("frame=" + shown + "&viewer=" + viewer + "&turn=" + turn, view, settings.toJson());
     }
 
     /** As JSON of a place of the picture: the sensor's values ({@code histogram}), or what the steps do to it, measured. */

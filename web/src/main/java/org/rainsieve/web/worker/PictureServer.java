@@ -27,6 +27,7 @@ import org.rainsieve.delivery.Delivery;
 import org.rainsieve.delivery.DeliverySettings;
 import org.rainsieve.dng.LinearDngFile;
 import org.rainsieve.dng.Xmp;
+import org.rainsieve.frame.CancelledException;
 import org.rainsieve.frame.PixelSource;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.RefusedException;
@@ -66,6 +67,7 @@ import tools.jackson.databind.json.JsonMapper;
 final class PictureServer implements AutoCloseable {
     private static final Logger LOG = LoggerFactory.getLogger(PictureServer.class);
     private static final JsonMapper JSON = new JsonMapper();
+    private static final int MOST_VIEWERS = 200;
     private static final int OPEN_FRAMES = 3;
     private static final int LARGEST_SIDE = 2048;
     private static final int OVERVIEW_EDGE = 1600;
@@ -77,6 +79,16 @@ final class PictureServer implements AutoCloseable {
     private final ViewerFirst viewerFirst;
     private final HttpServer server;
     private final String secret;
+    /** Of each viewer and kind of picture the newest turn. */
+    private final Map<String, Long> turns = new LinkedHashMap<>(16, 0.75f, true) {
+        private static final long serialVersionUID = 1;
+
+        @Override
+        protected boolean removeEldestEntry(Map.Entry<String, Long> eldest) {
+            return size() > MOST_VIEWERS;
+        }
+    };
+
     private final LinkedHashMap<String, RawOpener.Opened> open = new LinkedHashMap<>(8, 0.75f, true);
 
     PictureServer(RunService runs, ShootService shoots, BookService book, TileCache cache, ViewerFirst viewerFirst)
@@ -124,6 +136,9 @@ final class PictureServer implements AutoCloseable {
             } catch (RefusedException | NotFoundException e) {
                 status = 404;
                 body = e.getMessage().getBytes(StandardCharsets.UTF_8);
+            } catch (CancelledException e) {
+                status = 404;
+                body = "This is not asked for any more.".getBytes(StandardCharsets.UTF_8);
             } catch (DeliveryException e) {
                 status = 400;
                 body = e.getMessage().getBytes(StandardCharsets.UTF_8);
@@ -263,13 +278,33 @@ final class PictureServer implements AutoCloseable {
         return region;
     }
 
+    /** Called as soon as the same viewer has asked for the same kind of picture in a later turn. */
+    private Cancel stillAsked(Map<String, String> query) {
+        long turn = Long.parseLong(query.getOrDefault("turn", "0"));
+        String viewer = query.getOrDefault("viewer", "0");
+        if (viewer.equals("0")) {
+            return Cancel.NEVER;
+        }
+        String asking = viewer + query.get("which");
+        synchronized (turns) {
+            turns.merge(asking, turn, Math::max);
+        }
+        Cancel cancel = () -> {
+            synchronized (turns) {
+                return turns.getOrDefault(asking, turn) > turn;
+            }
+        };
+        cancel.check();
+        return cancel;
+    }
+
     /** What the steps make of a frame that no run has been over yet; the overview is a draft, not denoised. */
     private byte[] regionOfFrame(Map<String, String> query, ResolvedSettings settings)
             throws RefusedException, IOException {
         FrameForWork frame = shoots.frame(Long.parseLong(query.get("frame")));
         ViewLook look = look(query);
         RawOpener.Opened opened = opened(frame.path());
-        Steps steps = steps(opened, settings);
+        Steps steps = steps(opened, settings, stillAsked(query));
         if ("spots".equals(query.get("kind"))) {
             return JSON.writeValueAsBytes(spots(steps, settings, opened));
         }
@@ -406,8 +441,11 @@ final class PictureServer implements AutoCloseable {
     }
 
     private Steps steps(RawOpener.Opened opened, ResolvedSettings settings) throws RefusedException {
-        return Steps.of(
-                opened.frame(), opened.sha256(), settings, book.defectMap(settings.defects()), cache, Cancel.NEVER);
+        return steps(opened, settings, Cancel.NEVER);
+    }
+
+    private Steps steps(RawOpener.Opened opened, ResolvedSettings settings, Cancel cancel) throws RefusedException {
+        return Steps.of(opened.frame(), opened.sha256(), settings, book.defectMap(settings.defects()), cache, cancel);
     }
 
     private Steps steps(RawOpener.Opened opened, ItemRow item) throws RefusedException {
