@@ -61,16 +61,16 @@
     const wanted = where + view.hidden + sieve.state.over;
     if (wanted === last || place.w < 1 || place.h < 1 || document.hidden) return;
     last = wanted;
-    const mine = ++asking;
+    const mine = ++asking, who = "&viewer=" + sieve.viewerId + "&asked=" + mine;
     if (!view.hidden) {
-      const answer = await fetch(frame + "/histogram" + where);
+      const answer = await fetch(frame + "/histogram" + where + who);
       if (mine !== asking) return;
       if (answer.ok) drawHistogram(await answer.json());
     }
     const close = sieve.scale() >= 1 && place.w * place.h <= 3e6;
     let figures = null;
     if (close) {
-      const answer = await fetch(frame + "/figures" + where);
+      const answer = await fetch(frame + "/figures" + where + who);
       if (mine !== asking) return;
       if (answer.ok) figures = await answer.json();
     }

@@ -14,15 +14,15 @@
   const context = canvas.getContext("2d");
   // Pictures are asked for in blocks of whole cells, as large as what is missing in view, so that little is made that is not seen.
   // A block lies within one of the sensor's canonical tiles.
-  const CELL = 128, BLOCK = { across: 8, down: 4 }, MOST_PX = 52e6;
+  const CELL = 128, BLOCK = { across: 8, down: 4 }, MOST_PX = 52e6, MOST_OVERVIEWS = 12;
   // Of pictures so small all pixels are asked for at every zoom.
   const SMALL_PX = 10e6;
   // How the picture is turned to stand upright (TIFF's orientation); all places of the view are those of the turned one.
   const turn = Number(root.dataset.orientation || 1), lying = turn >= 5;
   const across = () => (lying ? height : width), down = () => (lying ? width : height);
   const state = { left: "", mode: "wipe", zoom: 0, x: across() / 2, y: down() / 2, edge: 0.5, flipped: false, held: false, lift: 0, shadows: 0, contrast: 0, saturation: 0, marks: false, partner: "", over: "" };
-  const overviews = {}, layers = new Map(), blocks = new Set(), drawn = new Set(), seen = new Map();
-  let scheduled = false, problem = "", resting = 0, heldPx = 0;
+  const overviews = new Map(), layers = new Map(), blocks = new Set(), drawn = new Set(), seen = new Map(), sheets = new Map();
+  let scheduled = false, problem = "", resting = 0, heldPx = 0, comings = 0;
   // By this number a worker knows whose questions follow each other, and gives up what was asked before.
   const viewerId = Math.floor(Math.random() * 2 ** 48), turns = {};
   // What is asked of the server besides the place: the cards as they stand, or nothing.
@@ -49,16 +49,23 @@
   // The way back: these matrices have columns of length one at right angles.
   const toPicture = (X, Y) => { const [a, b, c, d, e, f] = turned(1); return [a * (X - e) + b * (Y - f), c * (X - e) + d * (Y - f)]; };
 
-  function picture(which) {
-    const key = which + look() + shapeAsked;
-    if (!overviews[key]) {
-      const image = new Image();
+  function picture(wanted) {
+    // On the bench the draft is the frame as it is, before all steps.
+    const which = cards && wanted === "after" ? "before" : wanted, key = which + look() + shapeAsked;
+    let image = overviews.get(key);
+    if (!image) {
+      image = new Image();
       image.onload = draw;
-      image.onerror = () => { problem = "The picture cannot be rendered now: no worker answers."; draw(); };
+      image.onerror = () => {
+        problem = "The picture cannot be rendered now: no worker answers.";
+        setTimeout(() => { overviews.delete(key); draw(); }, 3000); // then it is asked for again
+        draw();
+      };
       image.src = pictures + path(which) + "?kind=overview" + look() + (which.includes("=") ? question(which) : asked.before);
-      overviews[key] = image;
+      overviews.set(key, image);
+      if (overviews.size > MOST_OVERVIEWS) overviews.delete(overviews.keys().next().value);
     }
-    return overviews[key];
+    return image;
   }
 
   // One picture as the cards and the view stand now: its blocks by cell, and what was last seen in each cell.
@@ -74,6 +81,7 @@
   }
 
   function forget(block) {
+    comings++;
     blocks.delete(block);
     heldPx -= block.w * block.h;
     if (!block.ready) { block.image.onload = block.image.onerror = null; block.image.src = ""; }
@@ -91,6 +99,7 @@
     for (const cell of block.cells) on.cells.set(cell, block);
     image.onload = () => {
       block.ready = true;
+      comings++;
       for (const cell of block.cells) on.seen.set(cell, block);
       problem = "";
       draw();
@@ -100,7 +109,7 @@
       await tellProblem(image.src);
       setTimeout(() => { if (blocks.has(block)) { forget(block); draw(); } }, 2000); // then it is asked for again
     };
-    image.src = on.url + "&x=" + x + "&y=" + y + "&w=" + block.w + "&h=" + block.h + "&viewer=" + viewerId + "&turn=" + (turns[on.which] || 0);
+    image.src = on.url + "&x=" + x + "&y=" + y + "&w=" + block.w + "&h=" + block.h + "&viewer=" + viewerId + "&asked=" + (turns[on.which] || 0);
     blocks.add(block);
     layers.set(on.key, on);
     heldPx += block.w * block.h;
@@ -134,6 +143,41 @@
     }
   }
 
+  function* cellsOf(view) {
+    for (let cy = view.y0; cy <= view.y1; cy++) for (let cx = view.x0; cx <= view.x1; cx++) yield [cx, cy, cy * 65536 + cx];
+  }
+  function inRange(on, view) {
+    const found = new Set();
+    for (const [, , cell] of cellsOf(view)) found.add(on.cells.get(cell));
+    return found;
+  }
+
+  // Where a block is not there yet, what was seen at this place before stays: no flash, no jump.
+  function putBlocks(to, on, view, s) {
+    for (const [cx, cy, cell] of cellsOf(view)) {
+      const past = on.cells.get(cell).ready ? null : on.seen.get(cell), x = cx * CELL, y = cy * CELL;
+      if (!past) continue;
+      const w = Math.min(CELL, past.x + past.w - x), h = Math.min(CELL, past.y + past.h - y);
+      to.drawImage(past.image, x - past.x, y - past.y, w, h, x * s, y * s, w * s, h * s);
+    }
+    for (const block of inRange(on, view)) if (block.ready) to.drawImage(block.image, block.x * s, block.y * s, block.w * s, block.h * s);
+  }
+
+  // The cells of a range at one pixel each; kept until a block comes or goes.
+  function gathered(on, view) {
+    const made = [on.key, view.x0, view.y0, view.x1, view.y1, comings].join();
+    let sheet = sheets.get(on.which);
+    if (sheet?.made === made) return sheet.canvas;
+    const x = view.x0 * CELL, y = view.y0 * CELL;
+    sheet = { made, canvas: new OffscreenCanvas(Math.min(width, (view.x1 + 1) * CELL) - x, Math.min(height, (view.y1 + 1) * CELL) - y) };
+    const to = sheet.canvas.getContext("2d");
+    to.translate(-x, -y);
+    putBlocks(to, on, view, 1);
+    sheets.set(on.which, sheet);
+    if (sheets.size > 2) sheets.delete(sheets.keys().next().value);
+    return sheet.canvas;
+  }
+
   // Draws one picture into a rectangle of the canvas; answers whether every pixel is exact.
   // Only what lies between two columns is shown of it, and asked for.
   function paint(which, left, top, w, h, from = 0, to = Infinity) {
@@ -159,25 +203,18 @@
       const x0 = cell(Math.min(ax, bx), width), x1 = cell(Math.max(ax, bx) - 0.01, width), y0 = cell(Math.min(ay, by), height), y1 = cell(Math.max(ay, by) - 0.01, height);
       const on = layer(which);
       askMissing(on, x0, y0, x1, y1);
-      const here = new Set(), edge = (v) => Math.round(v * s);
-      for (let cy = y0; cy <= y1; cy++) for (let cx = x0; cx <= x1; cx++) {
-        const block = on.cells.get(cy * 65536 + cx);
-        here.add(block);
-        if (block.ready) continue;
-        exact = false;
-        // Until it is there, what was seen at this place before stays: no flash, no jump.
-        const past = on.seen.get(cy * 65536 + cx), x = cx * CELL, y = cy * CELL;
-        if (!past) continue;
-        const across = Math.min(CELL, past.x + past.w - x), down = Math.min(CELL, past.y + past.h - y);
-        context.drawImage(past.image, x - past.x, y - past.y, across, down, edge(x), edge(y), edge(x + across) - edge(x), edge(y + down) - edge(y));
-      }
-      for (const block of here) {
+      const view = { x0, y0, x1, y1 };
+      for (const block of inRange(on, view)) {
         drawn.add(block);
-        if (!block.ready) continue;
         blocks.delete(block);
         blocks.add(block); // the one not drawn for longest goes first
-        context.drawImage(block.image, edge(block.x), edge(block.y), edge(block.x + block.w) - edge(block.x), edge(block.y + block.h) - edge(block.y));
+        if (!block.ready) exact = false;
       }
+      // Below 100 % the blocks are put together before they are reduced: no seams, wherever they meet.
+      if (s < 1) {
+        const sheet = gathered(on, view);
+        context.drawImage(sheet, x0 * CELL * s, y0 * CELL * s, sheet.width * s, sheet.height * s);
+      } else putBlocks(context, on, view, s);
     }
     context.restore();
     return exact;
@@ -638,5 +675,5 @@
     const x = Math.max(0, Math.floor(Math.min(ax, bx))), y = Math.max(0, Math.floor(Math.min(ay, by)));
     return { x, y, w: Math.min(width, Math.ceil(Math.max(ax, bx))) - x, h: Math.min(height, Math.ceil(Math.max(ay, by))) - y };
   }
-  root.sieve = { state, canvas, context, stage, draw, scale, dpr, turned, toPicturePx, toStage, inView, drawnOver, pointers, asked, pictureSize: () => ({ width, height }), again() { changed(true); }, query };
+  root.sieve = { state, canvas, context, stage, draw, scale, dpr, turned, toPicturePx, toStage, inView, drawnOver, pointers, asked, pictureSize: () => ({ width, height }), again() { changed(true); }, query, viewerId };
 })();

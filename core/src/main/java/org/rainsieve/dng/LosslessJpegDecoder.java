@@ -1,5 +1,8 @@
 package org.rainsieve.dng;
 
+import java.lang.invoke.MethodHandles;
+import java.lang.invoke.VarHandle;
+import java.nio.ByteOrder;
 import org.rainsieve.frame.RefusedException;
 
 /** Decodes lossless JPEG, ITU-T T.81 process 14 (SOF3): any predictor, 2 to 16 bits, 1 to 4 components, restarts. */
@@ -8,6 +11,8 @@ public final class LosslessJpegDecoder {
     public record Image(int width, int height, int components, int bits, short[] samples) {}
 
     private static final int FAST = 10;
+
+    private static final VarHandle BIG_ENDIAN = MethodHandles.byteArrayViewVarHandle(int[].class, ByteOrder.BIG_ENDIAN);
 
     private final byte[] data;
     private final int end;
@@ -258,6 +263,16 @@ public final class LosslessJpegDecoder {
     /** Takes bytes until at least 48 bits are held; past the end of the data zeros are supplied, and counted. */
     private void fill() throws RefusedException {
         while (held <= 48) {
+            if (held <= 32 && !ended && end - at >= 4) {
+                int four = (int) BIG_ENDIAN.get(data, at);
+                // No byte of it is 0xff, which would begin a marker: of the complement no byte is 0.
+                if ((~four - 0x01010101 & four & 0x80808080) == 0) {
+                    bits = bits << 32 | four & 0xffffffffL;
+                    at += 4;
+                    held += 32;
+                    continue;
+                }
+            }
             int value = 0;
             if (!ended && at < end) {
                 value = data[at++] & 0xff;

@@ -1,6 +1,7 @@
 package org.rainsieve.frame;
 
 import java.util.function.IntPredicate;
+import java.util.stream.IntStream;
 
 /**
  * A decoded sensor mosaic, two bytes a pixel, held whole. Values are handed out linear, black-subtracted and scaled so
@@ -116,6 +117,11 @@ public final class Mosaic implements Capture {
         return white;
     }
 
+    /** Whether the file asks for gains that differ from place to place. */
+    public boolean hasGains() {
+        return gains != null;
+    }
+
     /** Multiplies colour planes of this picture by what the file asks for; nothing is changed where it asks for nothing. */
     @Override
     public void applyGains(Planes colours) {
@@ -168,16 +174,38 @@ public final class Mosaic implements Capture {
     public void fill(Planes out) {
         Region r = out.region();
         float[] to = out.channel(0);
+        int[] columns = IntStream.range(r.x(), r.right()).map(this::column).toArray();
+        boolean inside = r.x() >= 0 && r.right() <= width;
+        float[][] levels = new float[blackHeight][];
+        float[][] scales = new float[blackHeight][];
         for (int y = r.y(); y < r.bottom(); y++) {
             int sy = row(y);
-            int row = (y - r.y()) * r.width();
-            int blackRow = sy % blackHeight * blackWidth;
-            for (int x = r.x(); x < r.right(); x++) {
-                int sx = column(x);
-                int b = blackRow + sx % blackWidth;
-                float level = black[b] + columnBlack[sx] + rowBlack[sy];
-                to[row + x - r.x()] = ((samples[sy * width + sx] & 0xffff) - level) * scale[b];
+            int phase = sy % blackHeight;
+            if (levels[phase] == null) {
+                levels[phase] = new float[columns.length];
+                scales[phase] = new float[columns.length];
+                for (int i = 0; i < columns.length; i++) {
+                    int b = phase * blackWidth + columns[i] % blackWidth;
+                    levels[phase][i] = black[b] + columnBlack[columns[i]];
+                    scales[phase][i] = scale[b];
+                }
             }
+            int from = (y - r.y()) * r.width();
+            if (inside) {
+                fillRow(sy * width + r.x(), levels[phase], rowBlack[sy], scales[phase], to, from);
+            } else {
+                for (int i = 0; i < columns.length; i++) {
+                    float level = levels[phase][i] + rowBlack[sy];
+                    to[from + i] = ((samples[sy * width + columns[i]] & 0xffff) - level) * scales[phase][i];
+                }
+            }
+        }
+    }
+
+    /** Neighbouring samples, which the compiler takes several at a time. */
+    private void fillRow(int first, float[] levels, float rowLevel, float[] scales, float[] to, int from) {
+        for (int i = 0; i < levels.length; i++) {
+            to[from + i] = ((samples[first + i] & 0xffff) - (levels[i] + rowLevel)) * scales[i];
         }
     }
 }

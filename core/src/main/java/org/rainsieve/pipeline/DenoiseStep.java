@@ -28,18 +28,17 @@ import org.rainsieve.noise.RootScale;
 public final class DenoiseStep implements PixelSource {
     public static final int TILE = 1024;
 
+    /** Tiles for looking, where a view would touch much of large tiles that is not seen. */
+    private static final int FINE_TILE = 512;
+
+    /** Methods that look further around are not worth it in small tiles. */
+    private static final int MOST_MARGIN = 128;
+
     private static final float NEARLY_WHITE = 0.99f;
 
     /** What the tiles of one frame depend on; amounts are not part of it. */
     private record Key(
-            Object frame,
-            boolean on,
-            String method,
-            String model,
-            NoiseModel noise,
-            String defects,
-            int tileX,
-            int tileY) {}
+            Object frame, boolean on, String method, String model, NoiseModel noise, String defects, Region tile) {}
 
     private final Object frame;
     private final Capture capture;
@@ -56,6 +55,8 @@ public final class DenoiseStep implements PixelSource {
     private final Demosaic scaled;
     private final PictureMethod pictureMethod;
     private final MaskField masks;
+    private final boolean forLooking;
+    private final int tilePx;
 
     /**
      * @param frame identity of the frame's pixels, such as the file's hash
@@ -69,13 +70,14 @@ public final class DenoiseStep implements PixelSource {
             DenoiseSettings settings,
             TileCache cache,
             Cancel cancel) {
-        this(frame, capture, noise, gains, settings, List.of(), "", DefectMap.EMPTY, cache, cancel);
+        this(frame, capture, noise, gains, settings, List.of(), "", DefectMap.EMPTY, false, cache, cancel);
     }
 
     /**
      * @param masks of the frame, with amounts of their own
      * @param model SHA-256 of the trained model to work with; empty for the newest
      * @param defects photosites of the body that are replaced whatever they show
+     * @param forLooking in smaller tiles, if that is no detour; what comes out is the same to a rounding
      */
     public DenoiseStep(
             Object frame,
@@ -86,6 +88,7 @@ public final class DenoiseStep implements PixelSource {
             List<Mask> masks,
             String model,
             DefectMap defects,
+            boolean forLooking,
             TileCache cache,
             Cancel cancel) {
         this.frame = frame;
@@ -105,6 +108,8 @@ public final class DenoiseStep implements PixelSource {
         this.pictureMethod = capture instanceof Picture picture && settings.on()
                 ? Methods.of(settings.method(), model, picture, noise)
                 : null;
+        this.forLooking = forLooking;
+        this.tilePx = forLooking && margin() <= MOST_MARGIN ? FINE_TILE : TILE;
         this.masks = new MaskField(
                 masks,
                 estimateId(),
@@ -124,7 +129,7 @@ public final class DenoiseStep implements PixelSource {
     /** The picture before denoising: the same tiles with all noise kept. */
     public DenoiseStep plain() {
         DenoiseSettings all = new DenoiseSettings(settings.on(), settings.method(), 100, 100);
-        return new DenoiseStep(frame, capture, noise, gains, all, List.of(), model, defects, cache, cancel);
+        return new DenoiseStep(frame, capture, noise, gains, all, List.of(), model, defects, forLooking, cache, cancel);
     }
 
     @Override
@@ -144,18 +149,21 @@ public final class DenoiseStep implements PixelSource {
 
     @Override
     public Region inputRegion(Region out) {
-        int x = Math.floorDiv(out.x(), TILE) * TILE;
-        int y = Math.floorDiv(out.y(), TILE) * TILE;
+        int x = Math.floorDiv(out.x(), tilePx) * tilePx;
+        int y = Math.floorDiv(out.y(), tilePx) * tilePx;
         Region tiles = new Region(
-                x, y, (out.right() - x + TILE - 1) / TILE * TILE, (out.bottom() - y + TILE - 1) / TILE * TILE);
+                x,
+                y,
+                (out.right() - x + tilePx - 1) / tilePx * tilePx,
+                (out.bottom() - y + tilePx - 1) / tilePx * tilePx);
         return padded(tiles.intersect(bounds()));
     }
 
     @Override
     public void fill(Planes out) {
         Region r = out.region();
-        for (int ty = r.y() / TILE; ty <= (r.bottom() - 1) / TILE; ty++) {
-            for (int tx = r.x() / TILE; tx <= (r.right() - 1) / TILE; tx++) {
+        for (int ty = r.y() / tilePx; ty <= (r.bottom() - 1) / tilePx; ty++) {
+            for (int tx = r.x() / tilePx; tx <= (r.right() - 1) / tilePx; tx++) {
                 blend(tile(tx, ty), out);
             }
         }
@@ -174,11 +182,11 @@ public final class DenoiseStep implements PixelSource {
     /** One canonical tile, made or taken from the cache. */
     public DenoisedTile tile(int tileX, int tileY) {
         cancel.check();
-        Key key = new Key(frame, settings.on(), settings.method(), model, noise, defectsHash, tileX, tileY);
+        Region core = new Region(tileX * tilePx, tileY * tilePx, tilePx, tilePx).intersect(bounds());
+        Key key = new Key(frame, settings.on(), settings.method(), model, noise, defectsHash, core);
         return cache.get(
                 key,
                 () -> {
-                    Region core = new Region(tileX * TILE, tileY * TILE, TILE, TILE).intersect(bounds());
                     long begun = System.nanoTime();
                     DenoisedTile made = make(core);
                     Pace.note(work(), System.nanoTime() - begun, core.area());
@@ -201,8 +209,8 @@ public final class DenoiseStep implements PixelSource {
     public DenoisedTile part(Region region) {
         Planes estimate = new Planes(region, 3);
         Planes residual = new Planes(region, 3);
-        for (int ty = region.y() / TILE; ty <= (region.bottom() - 1) / TILE; ty++) {
-            for (int tx = region.x() / TILE; tx <= (region.right() - 1) / TILE; tx++) {
+        for (int ty = region.y() / tilePx; ty <= (region.bottom() - 1) / tilePx; ty++) {
+            for (int tx = region.x() / tilePx; tx <= (region.right() - 1) / tilePx; tx++) {
                 DenoisedTile tile = tile(tx, ty);
                 copy(tile.estimate(), estimate);
                 copy(tile.residual(), residual);
@@ -295,16 +303,23 @@ public final class DenoiseStep implements PixelSource {
         }
     }
 
-    private Region padded(Region core) {
+    /** How far around a tile its pixels are looked at. */
+    private int margin() {
         if (linear == null) {
-            return core.grow(settings.on() ? pictureMethod.margin() : 0);
+            return settings.on() ? pictureMethod.margin() : 0;
         }
-        int margin = linear.margin()
+        return linear.margin()
                 + (settings.on()
                         ? Methods.of(settings.method(), model, capture.pattern())
                                 .margin(capture.pattern())
                         : 0);
-        Region grown = core.grow(margin);
+    }
+
+    private Region padded(Region core) {
+        if (linear == null) {
+            return core.grow(margin());
+        }
+        Region grown = core.grow(margin());
         return new Region(
                 grown.x(), grown.y(), grown.width() + (grown.width() & 1), grown.height() + (grown.height() & 1));
     }

@@ -36,10 +36,15 @@ public final class ReducedPicture {
 
     /** @param longEdgePx the reduced picture's long edge at most */
     public ReducedPicture(int width, int height, int longEdgePx) {
-        factor = Math.max(1, (Math.max(width, height) + longEdgePx - 1) / longEdgePx);
+        factor = factor(width, height, longEdgePx);
         this.width = Math.max(1, width / factor);
         this.height = Math.max(1, height / factor);
         sums = new Planes(new Region(0, 0, this.width, this.height), 3);
+    }
+
+    /** By how much a picture is reduced so that its long edge has at most so many pixels. */
+    static int factor(int width, int height, int longEdgePx) {
+        return Math.max(1, (Math.max(width, height) + longEdgePx - 1) / longEdgePx);
     }
 
     public int width() {
@@ -74,7 +79,7 @@ public final class ReducedPicture {
         return new ReducedPicture(shaped);
     }
 
-    private ReducedPicture(Planes reduced) {
+    ReducedPicture(Planes reduced) {
         factor = 1;
         width = reduced.region().width();
         height = reduced.region().height();

@@ -54,6 +54,19 @@ public final class Steps {
             TileCache cache,
             Cancel cancel)
             throws RefusedException {
+        return of(frame, frameId, settings, defects, false, cache, cancel);
+    }
+
+    /** @param forLooking in tiles that suit a view rather than a whole frame */
+    public static Steps of(
+            OpenedFrame frame,
+            Object frameId,
+            ResolvedSettings settings,
+            DefectMap defects,
+            boolean forLooking,
+            TileCache cache,
+            Cancel cancel)
+            throws RefusedException {
         if (settings.denoise().on()) {
             Methods.checkUse(
                     settings.denoise().method(),
@@ -70,6 +83,7 @@ public final class Steps {
                 settings.masks(),
                 settings.model(),
                 defects,
+                forLooking,
                 cache,
                 cancel);
         SharpenSettings sharpening = settings.sharpen();

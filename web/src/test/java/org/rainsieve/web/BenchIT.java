@@ -177,7 +177,11 @@ class BenchIT {
                 .matcher(application.get("/frames/" + frame + "/shape?" + query).body());
         assertThat(shape.find()).isTrue();
         String region = "x=200&y=150&w=180&h=140&lift=1";
-        BufferedImage seen = picture("/frames/" + frame + "/picture/after?" + region + "&" + query);
+        String after = "/frames/" + frame + "/picture/after?" + region + "&" + query;
+        BufferedImage seen = picture(after + "&viewer=7&asked=2");
+        HttpResponse<String> stale = application.get(after + "&viewer=7&asked=1");
+        assertThat(stale.statusCode()).isEqualTo(404);
+        assertThat(stale.body()).isEqualTo("This is not asked for any more.");
         BufferedImage plain = picture("/frames/" + frame + "/picture/before?" + region + "&" + query);
         BufferedImage soft = picture("/frames/" + frame + "/picture/after?" + region + "&without=sharpen&" + query);
         assertThat(largestDifference(seen, soft)).as("sharpening shows").isGreaterThan(3);
@@ -412,14 +416,15 @@ class BenchIT {
                           return Array.from(c.getContext('2d').getImageData(x, y, across, down).data);
                         }""", List.of(across, down));
                 List<?> stored = (List<?>) page.evaluate("""
-                        async () => {
+                        async ([w, h]) => {
                           const url = performance.getEntriesByType('resource').map((e) => e.name)
-                            .filter((u) => u.includes('/after?x=')).pop();
+                            .filter((u) => u.includes('/after?') && u.includes('&x=')).pop()
+                            .replace(/&x=.*&h=[0-9]+/, '&x=0&y=0&w=' + w + '&h=' + h);
                           const image = await createImageBitmap(await (await fetch(url)).blob());
                           const c = new OffscreenCanvas(image.width, image.height), x = c.getContext('2d');
                           x.drawImage(image, 0, 0);
                           return Array.from(x.getImageData(0, 0, image.width, image.height).data);
-                        }""");
+                        }""", List.of(w, h));
                 assertThat(stored).hasSize(4 * w * h);
                 for (int y = 0; y < down; y += 3) {
                     for (int x = 0; x < across; x += 3) {

@@ -191,7 +191,7 @@ class FrameController {
     /**
      * A region, or the whole picture reduced, as the cards stand: before, or after all steps but the one left out.
      *
-     * @param viewer number of an open viewer, 0 for none; what it asked for in earlier turns is given up
+     * @param viewer number of an open viewer, 0 for none; what it asked for before is given up
      */
     @GetMapping("/frames/{id}/picture/{which}")
     ResponseEntity<byte[]> picture(
@@ -206,7 +206,7 @@ class FrameController {
             @RequestParam(defaultValue = "") String without,
             @RequestParam(defaultValue = "") String partner,
             @RequestParam(defaultValue = "0") long viewer,
-            @RequestParam(defaultValue = "0") long turn,
+            @RequestParam(defaultValue = "0") long asked,
             StepsForm form)
             throws InterruptedException {
         FrameForWork frame = shoots.frame(id);
@@ -223,7 +223,11 @@ class FrameController {
             return Pictures.inWords(422, e.getMessage());
         }
         View view = new View(which.equals("partner") ? "after" : which, kind, x, y, w, h, look);
-        return pictures.render("frame=" + shown + "&viewer=" + viewer + "&turn=" + turn, view, settings.toJson());
+        return pictures.render("frame=" + shown + by(viewer, asked), view, settings.toJson());
+    }
+
+    private static String by(long viewer, long asked) {
+        return "&viewer=" + viewer + "&asked=" + asked;
     }
 
     /** As JSON of a place of the picture: the sensor's values ({@code histogram}), or what the steps do to it, measured. */
@@ -235,10 +239,13 @@ class FrameController {
             @RequestParam int y,
             @RequestParam int w,
             @RequestParam int h,
+            @RequestParam(defaultValue = "0") long viewer,
+            @RequestParam(defaultValue = "0") long asked,
             StepsForm form)
             throws InterruptedException {
         String settings = cards.resolved(shoots.frame(id), form, "").toJson();
-        return Pictures.answered(pictures.told(id, kind, x, y, w, h, settings), MediaType.APPLICATION_JSON);
+        return Pictures.answered(
+                pictures.told(id, kind + by(viewer, asked), x, y, w, h, settings), MediaType.APPLICATION_JSON);
     }
 
     /** One frame that a wider change would change, in a small part of it: as it is now, or as it would be. */

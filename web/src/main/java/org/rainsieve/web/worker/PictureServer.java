@@ -89,7 +89,7 @@ final class PictureServer implements AutoCloseable {
         }
     };
 
-    private final LinkedHashMap<String, RawOpener.Opened> open = new LinkedHashMap<>(8, 0.75f, true);
+    private final LinkedHashMap<String, OpenFrame> open = new LinkedHashMap<>(8, 0.75f, true);
 
     PictureServer(RunService runs, ShootService shoots, BookService book, TileCache cache, ViewerFirst viewerFirst)
             throws IOException {
@@ -278,14 +278,18 @@ final class PictureServer implements AutoCloseable {
         return region;
     }
 
+    /** Number of the open viewer that asks, 0 for others. */
+    private static long viewer(Map<String, String> query) {
+        return Long.parseLong(query.getOrDefault("viewer", "0"));
+    }
+
     /** Called as soon as the same viewer has asked for the same kind of picture in a later turn. */
     private Cancel stillAsked(Map<String, String> query) {
-        long turn = Long.parseLong(query.getOrDefault("turn", "0"));
-        String viewer = query.getOrDefault("viewer", "0");
-        if (viewer.equals("0")) {
+        if (viewer(query) == 0) {
             return Cancel.NEVER;
         }
-        String asking = viewer + query.get("which");
+        long turn = Long.parseLong(query.getOrDefault("asked", "0"));
+        String asking = viewer(query) + query.getOrDefault("which", query.get("kind"));
         synchronized (turns) {
             turns.merge(asking, turn, Math::max);
         }
@@ -304,12 +308,12 @@ final class PictureServer implements AutoCloseable {
         FrameForWork frame = shoots.frame(Long.parseLong(query.get("frame")));
         ViewLook look = look(query);
         RawOpener.Opened opened = opened(frame.path());
-        Steps steps = steps(opened, settings, stillAsked(query));
+        Steps steps = steps(opened, settings, viewer(query) != 0, stillAsked(query));
         if ("spots".equals(query.get("kind"))) {
             return JSON.writeValueAsBytes(spots(steps, settings, opened));
         }
         if ("figures".equals(query.get("kind"))) {
-            return JSON.writeValueAsBytes(figures(steps, settings, regionOf(query), opened));
+            return JSON.writeValueAsBytes(figures(steps, settings, regionOf(query), opened, viewer(query) != 0));
         }
         if ("histogram".equals(query.get("kind"))) {
             Region place = steps.onFrame(asked(query).intersect(steps.result().bounds()));
@@ -328,8 +332,7 @@ final class PictureServer implements AutoCloseable {
             return JSON.writeValueAsBytes(found(steps, settings));
         }
         if ("overview".equals(query.get("kind"))) {
-            ReducedPicture draft = steps.draft(Draft.of(opened.frame().capture(), OVERVIEW_EDGE));
-            return jpeg(draft, opened, look);
+            return jpeg(steps.draft(open(frame.path()).draft()), opened, look);
         }
         Planes planes = new Planes(regionOf(query), 3);
         String which = query.getOrDefault("which", "after");
@@ -413,9 +416,14 @@ final class PictureServer implements AutoCloseable {
     /** What is measured on a cell of a strip, and what its steps take on this machine, as far as that is known. */
     private record Figures(CellFigures measured, Double seconds) {}
 
-    private Figures figures(Steps steps, ResolvedSettings settings, Region region, RawOpener.Opened opened)
+    private Figures figures(
+            Steps steps, ResolvedSettings settings, Region region, RawOpener.Opened opened, boolean forLooking)
             throws RefusedException {
-        Steps unsharpened = steps(opened, settings.with(null, settings.optics(), settings.crop(), settings.enlarge()));
+        Steps unsharpened = steps(
+                opened,
+                settings.with(null, settings.optics(), settings.crop(), settings.enlarge()),
+                forLooking,
+                Cancel.NEVER);
         CellFigures measured = CellFigures.of(
                 steps,
                 unsharpened.atOwnSize(),
@@ -440,23 +448,27 @@ final class PictureServer implements AutoCloseable {
         source.fill(planes);
     }
 
-    private Steps steps(RawOpener.Opened opened, ResolvedSettings settings) throws RefusedException {
-        return steps(opened, settings, Cancel.NEVER);
-    }
-
-    private Steps steps(RawOpener.Opened opened, ResolvedSettings settings, Cancel cancel) throws RefusedException {
-        return Steps.of(opened.frame(), opened.sha256(), settings, book.defectMap(settings.defects()), cache, cancel);
+    private Steps steps(RawOpener.Opened opened, ResolvedSettings settings, boolean forLooking, Cancel cancel)
+            throws RefusedException {
+        return Steps.of(
+                opened.frame(),
+                opened.sha256(),
+                settings,
+                book.defectMap(settings.defects()),
+                forLooking,
+                cache,
+                cancel);
     }
 
     private Steps steps(RawOpener.Opened opened, ItemRow item) throws RefusedException {
-        return steps(opened, ResolvedSettings.ofJson(item.settings()));
+        return steps(opened, ResolvedSettings.ofJson(item.settings()), false, Cancel.NEVER);
     }
 
     private byte[] overview(ItemRow item, String which, ViewLook look, RawOpener.Opened opened)
             throws IOException, RefusedException {
         ReducedPicture picture;
         if ("before".equals(which) || !item.form().linear()) {
-            picture = steps(opened, item).draft(Draft.of(opened.frame().capture(), OVERVIEW_EDGE));
+            picture = steps(opened, item).draft(open(item.path()).draft());
         } else {
             try (LinearDngFile file = LinearDngFile.open(Path.of(item.finalPath()))) {
                 picture = new ReducedPicture(file.width(), file.height(), OVERVIEW_EDGE);
@@ -471,16 +483,37 @@ final class PictureServer implements AutoCloseable {
     }
 
     private RawOpener.Opened opened(String path) throws RefusedException {
+        return open(path).opened;
+    }
+
+    private OpenFrame open(String path) throws RefusedException {
         synchronized (open) {
-            RawOpener.Opened found = open.get(path);
+            OpenFrame found = open.get(path);
             if (found == null) {
                 if (open.size() >= OPEN_FRAMES) {
                     open.remove(open.keySet().iterator().next());
                 }
-                found = RawOpener.open(Path.of(path), SharedDecoder.get());
+                found = new OpenFrame(RawOpener.open(Path.of(path), SharedDecoder.get()));
                 open.put(path, found);
             }
             return found;
+        }
+    }
+
+    /** A frame that is looked at, and its reduced rendering, which every look at it begins with. */
+    private static final class OpenFrame {
+        private final RawOpener.Opened opened;
+        private ReducedPicture draft;
+
+        OpenFrame(RawOpener.Opened opened) {
+            this.opened = opened;
+        }
+
+        synchronized ReducedPicture draft() {
+            if (draft == null) {
+                draft = Draft.of(opened.frame().capture(), OVERVIEW_EDGE);
+            }
+            return draft;
         }
     }
 
