@@ -265,7 +265,7 @@
     tag("[data-right-tag]", rightTag);
     const percent = Math.round(scale() * 100);
     root.querySelector("[data-status]").textContent = problem || percent + " %" + (state.zoom === 0 ? " fit" : "") + " · lift " + state.lift +
-      " · x " + Math.round(state.x).toLocaleString("en") + " y " + Math.round(state.y).toLocaleString("en") + (exact ? "" : scale() < 0.5 && width * height > SMALL_PX ? " · draft, not denoised" : " · draft, rendering…");
+      " · x " + Math.round(state.x).toLocaleString("en") + " y " + Math.round(state.y).toLocaleString("en") + (exact ? "" : !picture("after").complete ? " · opening the frame…" : scale() < 0.5 && width * height > SMALL_PX ? " · draft, not denoised" : " · draft, rendering…");
     canvas.dataset.exact = exact;
     clearTimeout(resting);
     // What is measured must not take the cores from what is still to be seen.

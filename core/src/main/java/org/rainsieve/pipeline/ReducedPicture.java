@@ -79,6 +79,22 @@ public final class ReducedPicture {
         return new ReducedPicture(shaped);
     }
 
+    /**
+     * Laid over a frame of another size, which is reduced alike.
+     *
+     * @param ownWidth of the picture before it was reduced, in px
+     * @param frameWidth of the frame, in px
+     */
+    ReducedPicture over(int ownWidth, int ownHeight, int frameWidth, int frameHeight) {
+        int by = factor(frameWidth, frameHeight, Math.max(width, height));
+        double scale = LaidOver.scale(ownWidth, ownHeight, frameWidth, frameHeight) * ownWidth / width / by;
+        LaidOver laid = new LaidOver(
+                new PlanesSource(sums), Math.max(1, frameWidth / by), Math.max(1, frameHeight / by), scale);
+        Planes out = new Planes(laid.bounds(), 3);
+        laid.fill(out);
+        return new ReducedPicture(out);
+    }
+
     ReducedPicture(Planes reduced) {
         factor = 1;
         width = reduced.region().width();

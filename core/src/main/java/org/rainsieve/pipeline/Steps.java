@@ -127,6 +127,17 @@ public final class Steps {
         return result;
     }
 
+    /** The result laid over a frame of another size, through the geometry that was asked for that frame. */
+    public PixelSource resultOver(int width, int height) {
+        PixelSource own = sharpen == null ? denoise : sharpen;
+        return cutAndBent(new LaidOver(own, width, height, LaidOver.scale(own.width(), own.height(), width, height)));
+    }
+
+    /** The same of a reduced rendering of this frame. */
+    public ReducedPicture draftOver(ReducedPicture ofFrame, int width, int height) {
+        return draft(ofFrame.over(denoise.width(), denoise.height(), width, height));
+    }
+
     /** The plain rendering through the same geometry: nothing denoised, nothing sharpened. */
     public PixelSource plain() {
         return shaped(denoise.plain());
@@ -261,11 +272,15 @@ public final class Steps {
                 : ofFrame;
     }
 
-    private PixelSource shaped(PixelSource source) {
+    private PixelSource cutAndBent(PixelSource source) {
         boolean rendered = cropRendered();
-        PixelSource shaped = rendered || !optics.idle()
+        return rendered || !optics.idle()
                 ? new GeometryStep(source, optics, rendered ? crop : CropSettings.WHOLE)
                 : source;
+    }
+
+    private PixelSource shaped(PixelSource source) {
+        PixelSource shaped = cutAndBent(source);
         return enlarge.on() ? new EnlargeStep(shaped, enlarge) : shaped;
     }
 }

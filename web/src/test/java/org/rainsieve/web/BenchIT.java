@@ -78,6 +78,11 @@ class BenchIT {
                 Files.write(photos.resolve("B_" + i + ".dng"), PlainFrames.frame(camera, 1600, 700, 600, 2 * i));
             }
         }
+        Path elsewhere = Files.createDirectories(folder.resolve("photos/elsewhere"));
+        Files.write(elsewhere.resolve("B_0.dng"), PlainFrames.frame(SimulatedCamera.PILBO_S, 1600, 700, 600, 0));
+        BufferedImage half = new BufferedImage(350, 300, BufferedImage.TYPE_INT_RGB);
+        half.createGraphics().fillRect(100, 60, 50, 30);
+        ImageIO.write(half, "jpg", elsewhere.resolve("B_0.jpg").toFile());
         for (int orientation : TURNS) {
             // Little-endian in our own order of tags: the entry of tag 274 and its value.
             byte[] dng = PlainFrames.frame(SimulatedCamera.PILBO_S, 1600, 320, 200, 2);
@@ -210,6 +215,30 @@ class BenchIT {
         assertThat(other.sharpen()).isEqualTo(own.sharpen());
         assertThat(other.sharpen().spread().softPx()).isCloseTo(1.3, within(1e-9));
         assertThat(other.optics().correction().lens()).isEqualTo("Ondrel 380 mm f/5");
+    }
+
+    /** A picture of half the size is laid over the frame, at any zoom, and cut as the frame is. */
+    @Test
+    void aPictureRenderedElsewhereLiesInItsPlace() throws Exception {
+        long shoot = application.takeIn("elsewhere");
+        long frame = frame(shoot, "B_0.dng");
+        String partner = "partner=frame:" + frame(shoot, "B_0.jpg");
+        assertThat(application.get("/frames/" + frame).body())
+                .contains("\"" + partner + "\"")
+                .contains("B_0.jpg, rendered elsewhere");
+        String url = "/frames/" + frame + "/picture/partner?" + partner
+                + "&on=true&method=Quick&grainKept=0&colourNoiseKept=0";
+        BufferedImage seen = picture(url + "&x=150&y=100&w=200&h=100");
+        assertThat(seen.getRGB(60, 30) & 255).as("inside the white").isGreaterThan(240);
+        for (int[] outside : new int[][] {{40, 30}, {160, 30}, {60, 10}, {60, 90}}) {
+            assertThat(seen.getRGB(outside[0], outside[1]) & 255).isLessThan(15);
+        }
+        BufferedImage draft = picture(url + "&kind=overview");
+        assertThat((double) draft.getWidth() / draft.getHeight()).isCloseTo(700.0 / 600, within(0.01));
+        assertThat(draft.getRGB(draft.getWidth() * 250 / 700, draft.getHeight() * 150 / 600) & 255)
+                .isGreaterThan(240);
+        assertThat(draft.getRGB(draft.getWidth() / 2, draft.getHeight() / 2) & 255)
+                .isLessThan(15);
     }
 
     @Test

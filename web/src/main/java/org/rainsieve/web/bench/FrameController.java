@@ -211,19 +211,19 @@ class FrameController {
             throws InterruptedException {
         FrameForWork frame = shoots.frame(id);
         ResolvedSettings settings;
-        long shown = id;
+        String shown = "frame=" + id;
         try {
             settings = cards.resolved(frame, form, without);
             if (which.equals("partner")) {
                 Partners.Partner other = partners.of(frame, partner, settings);
                 settings = other.settings();
-                shown = other.frame();
+                shown = "frame=" + other.frame() + other.placed();
             }
         } catch (NotPossibleException e) {
             return Pictures.inWords(422, e.getMessage());
         }
         View view = new View(which.equals("partner") ? "after" : which, kind, x, y, w, h, look);
-        return pictures.render("frame=" + shown + by(viewer, asked), view, settings.toJson());
+        return pictures.render(shown + by(viewer, asked), view, settings.toJson());
     }
 
     private static String by(long viewer, long asked) {

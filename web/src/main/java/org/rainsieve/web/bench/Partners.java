@@ -9,10 +9,10 @@ import java.util.Objects;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.denoise.Methods;
 import org.rainsieve.pipeline.ResolvedSettings;
+import org.rainsieve.sharpen.SharpenSettings;
 import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.run.RunService;
 import org.rainsieve.web.setup.NotFoundException;
-import org.rainsieve.web.setup.NotPossibleException;
 import org.rainsieve.web.shoot.FrameForWork;
 import org.rainsieve.web.shoot.ShootService;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
@@ -20,7 +20,8 @@ import org.springframework.stereotype.Component;
 
 /**
  * What a frame can be compared with on the bench: other methods, versions that were returned, frames of its burst, pictures of
- * the same name rendered elsewhere. Each is shown through the frame's own geometry, so that the same spot lies at the same place.
+ * the same name rendered elsewhere, of whatever size. Each is shown through the frame's own geometry, so that the same spot lies at
+ * the same place.
  */
 @Component
 @ConditionalOnWebApplication
@@ -43,7 +44,12 @@ class Partners {
     /** @param value as it is asked for */
     public record Choice(String value, String words) {}
 
-    record Partner(long frame, ResolvedSettings settings) {}
+    /** @param placed for a picture of another size, how it is asked for at the frame's places; empty for others */
+    record Partner(long frame, ResolvedSettings settings, String placed) {
+        Partner(long frame, ResolvedSettings settings) {
+            this(frame, settings, "");
+        }
+    }
 
     List<Choice> choices(FrameForWork frame, List<FrameForWork> burst) {
         List<Choice> choices = new ArrayList<>();
@@ -62,7 +68,7 @@ class Partners {
         }
         String stem = stem(frame.name());
         shoots.readyFrames(frame.shootId()).stream()
-                .filter(other -> other.id() != frame.id() && stem(other.name()).equals(stem) && sameSize(frame, other))
+                .filter(other -> other.id() != frame.id() && stem(other.name()).equals(stem))
                 .forEach(
                         other -> choices.add(new Choice("frame:" + other.id(), other.name() + ", rendered elsewhere")));
         return choices;
@@ -77,10 +83,7 @@ class Partners {
         return Objects.equals(one.width(), other.width()) && Objects.equals(one.height(), other.height());
     }
 
-    /**
-     * @param shown how the frame itself is shown
-     * @throws NotPossibleException in plain words when the two cannot be laid over each other
-     */
+    /** @param shown how the frame itself is shown */
     Partner of(FrameForWork frame, String partner, ResolvedSettings shown) {
         if (partner.equals("masks")) {
             return new Partner(frame.id(), shown.with(List.of()));
@@ -102,11 +105,16 @@ class Partners {
             }
             case "frame" -> {
                 FrameForWork other = shoots.frame(number(parts));
-                if (!sameSize(frame, other)) {
-                    throw new NotPossibleException(
-                            other.name() + " has another size, so the two have no common places.");
+                String placed =
+                        sameSize(frame, other) ? "" : "&overWidth=" + frame.width() + "&overHeight=" + frame.height();
+                ResolvedSettings settings = cards.inForce(other);
+                if (stem(other.name()).equals(stem(frame.name()))) {
+                    // What was rendered elsewhere is looked at as it is.
+                    DenoiseSettings off =
+                            new DenoiseSettings(false, settings.denoise().method(), 100, 100);
+                    settings = cards.with(settings, off, SharpenSettings.OFF);
                 }
-                return new Partner(other.id(), placed(cards.inForce(other), shown));
+                return new Partner(other.id(), placed(settings, shown), placed);
             }
             default -> throw new NotFoundException("There is no such picture to compare with.");
         }

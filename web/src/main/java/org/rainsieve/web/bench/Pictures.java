@@ -57,7 +57,11 @@ public class Pictures {
         }
         return ResponseEntity.ok()
                 .contentType(view.overview() ? MediaType.IMAGE_JPEG : MediaType.IMAGE_PNG)
-                .cacheControl(CacheControl.maxAge(Duration.ofMinutes(10)).cachePrivate())
+                // Viewers keep regions themselves, and ask for each only once.
+                .cacheControl(
+                        view.overview()
+                                ? CacheControl.maxAge(Duration.ofMinutes(10)).cachePrivate()
+                                : CacheControl.noStore())
                 .body(answer.body());
     }
 

@@ -331,12 +331,21 @@ final class PictureServer implements AutoCloseable {
         if ("found".equals(query.get("kind"))) {
             return JSON.writeValueAsBytes(found(steps, settings));
         }
+        // The size of a frame that this one is compared with.
+        Region over = query.containsKey("overWidth")
+                ? new Region(0, 0, Integer.parseInt(query.get("overWidth")), Integer.parseInt(query.get("overHeight")))
+                : null;
         if ("overview".equals(query.get("kind"))) {
-            return jpeg(steps.draft(open(frame.path()).draft()), opened, look);
+            ReducedPicture draft = open(frame.path()).draft();
+            return jpeg(
+                    over == null ? steps.draft(draft) : steps.draftOver(draft, over.width(), over.height()),
+                    opened,
+                    look);
         }
         Planes planes = new Planes(regionOf(query), 3);
         String which = query.getOrDefault("which", "after");
-        fill(which.equals("before") ? steps.plain() : steps.result(), planes);
+        PixelSource shown = over == null ? steps.result() : steps.resultOver(over.width(), over.height());
+        fill(which.equals("before") ? steps.plain() : shown, planes);
         if (which.equals("taken")) {
             Planes plain = new Planes(planes.region(), 3);
             steps.plain().fill(plain);
