@@ -20,6 +20,7 @@ import nu.pattern.OpenCV;
 import org.opencv.core.CvType;
 import org.opencv.core.Mat;
 import org.opencv.photo.Photo;
+import org.rainsieve.colour.Matrix3;
 import org.rainsieve.colour.RgbSpace;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.denoise.Methods;
@@ -29,9 +30,12 @@ import org.rainsieve.dng.TiffDirectory;
 import org.rainsieve.dng.TiffField;
 import org.rainsieve.dng.TiffReader;
 import org.rainsieve.dng.TiffType;
+import org.rainsieve.frame.Capture;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Mosaic;
+import org.rainsieve.frame.Picture;
 import org.rainsieve.frame.Planes;
+import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.Region;
 import org.rainsieve.measure.Psnr;
 import org.rainsieve.measure.Ssim;
@@ -40,16 +44,22 @@ import org.rainsieve.noise.RootScale;
 import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.DenoiseStep;
 import org.rainsieve.pipeline.TileCache;
+import org.rainsieve.raw.RawOpener;
+import org.rainsieve.reading.Reading;
+import org.rainsieve.scene.CameraJpeg;
+import org.rainsieve.scene.CameraRendering;
 import org.rainsieve.scene.SimulatedCamera;
 import org.rainsieve.scene.SimulatedSensor;
 
 /**
  * Picture quality of the methods on clean pictures: reduced by two, exposed one stop too low on a simulated 2×2 sensor behind
- * white-balance gains of 2 and 1.6, denoised with nothing kept, and compared with the clean picture as shown in sRGB.
+ * white-balance gains of 2 and 1.6, denoised with nothing kept, and compared with the clean picture as shown in sRGB. The same
+ * for the JPEGs that a camera makes of such frames.
  */
 final class QualityBenchmark {
     private static final double[][] NOISE = {{0.002, 2e-5}, {0.008, 2e-4}, {0.02, 1e-3}};
     private static final double[] GAINS = {2, 1, 1.6};
+    private static final double[] EVEN = {1, 1, 1};
     private static final double[] SHOWN = {4, 2, 3.2};
     private static final int SIDE = 768;
     private static final int RIM = 16;
@@ -79,32 +89,44 @@ final class QualityBenchmark {
         try (PrintStream out = new PrintStream(csv.toFile(), StandardCharsets.UTF_8)) {
             out.println("a,b,picture,method,cpsnr_db,ssim,seconds_per_mp");
             for (double[] noise : NOISE) {
-                Map<String, List<Score>> scores = new LinkedHashMap<>();
+                Map<String, List<Score>> ofMosaics = new LinkedHashMap<>();
+                Map<String, List<Score>> ofJpegs = new LinkedHashMap<>();
                 for (Path picture : pictures) {
                     Planes truth = clean(picture);
                     if (truth == null) {
                         continue;
                     }
-                    for (Map.Entry<String, Score> score :
-                            score(truth, noise, scratch, references).entrySet()) {
-                        scores.computeIfAbsent(score.getKey(), key -> new ArrayList<>())
-                                .add(score.getValue());
-                        out.printf(
-                                Locale.ROOT,
-                                "%s,%s,%s,%s,%.3f,%.4f,%.3f%n",
-                                noise[0],
-                                noise[1],
-                                picture.getFileName(),
-                                score.getKey(),
-                                score.getValue().db,
-                                score.getValue().ssim,
-                                score.getValue().secondsPerMp);
-                    }
+                    String name = picture.getFileName().toString();
+                    note(score(truth, noise, scratch, references), noise, name, "", ofMosaics, out);
+                    note(scoreJpeg(truth, noise, scratch), noise, name, "JPEG: ", ofJpegs, out);
                 }
-                table(noise, scores);
+                table("Sensor mosaics", noise, ofMosaics);
+                table("Camera JPEGs", noise, ofJpegs);
             }
         }
         System.out.println("all figures are in " + csv.toAbsolutePath());
+    }
+
+    private static void note(
+            Map<String, Score> found,
+            double[] noise,
+            String picture,
+            String kind,
+            Map<String, List<Score>> scores,
+            PrintStream csv) {
+        found.forEach((method, score) -> {
+            scores.computeIfAbsent(method, key -> new ArrayList<>()).add(score);
+            csv.printf(
+                    Locale.ROOT,
+                    "%s,%s,%s,%s,%.3f,%.4f,%.3f%n",
+                    noise[0],
+                    noise[1],
+                    picture,
+                    kind + method,
+                    score.db,
+                    score.ssim,
+                    score.secondsPerMp);
+        });
     }
 
     /** The middle of a picture reduced by two, linear, in camera values; null when it is too small. */
@@ -135,12 +157,12 @@ final class QualityBenchmark {
         Mosaic mosaic = new SimulatedSensor(CfaPattern.RGGB, BLACK, WHITE).expose(truth, noise[0], noise[1], 11);
         NoiseModel law = NoiseModel.uniform(noise[0], noise[1]);
         Map<String, Score> scores = new LinkedHashMap<>();
-        Planes plain = own(mosaic, law, false, Methods.QUICK);
-        scores.put("plain demosaic", scored(plain, truth, 0));
+        Planes plain = own(mosaic, law, GAINS, false, Methods.QUICK);
+        scores.put("plain demosaic", scored(plain, truth, SHOWN, 0));
         for (String method : Methods.names()) {
             long begun = System.nanoTime();
-            Planes out = own(mosaic, law, true, method);
-            scores.put(method, scored(out, truth, begun));
+            Planes out = own(mosaic, law, GAINS, true, method);
+            scores.put(method, scored(out, truth, SHOWN, begun));
         }
         if (!references) {
             return scores;
@@ -163,13 +185,53 @@ final class QualityBenchmark {
         return scores;
     }
 
-    private static Planes own(Mosaic mosaic, NoiseModel law, boolean on, String method) {
-        Planes out = new Planes(mosaic.bounds(), 3);
+    /**
+     * The same frame as a camera renders it, smoothed, sharpened and compressed, its noise read from the file; against the
+     * rendering of a frame without noise.
+     */
+    private static Map<String, Score> scoreJpeg(Planes truth, double[] noise, Path scratch)
+            throws IOException, RefusedException {
+        CameraRendering camera = new CameraRendering(Math.min(0.4, 1.5 * Math.sqrt(noise[0])), 0.9f, true);
+        Region r = truth.region();
+        byte[] jpeg = CameraJpeg.compressed(rendered(truth, noise[0], noise[1], camera), r.width(), r.height(), 0.92f);
+        float[][] display = rendered(truth, 0, 0, camera);
+        Planes clean = new Planes(r, 3);
+        for (int c = 0; c < 3; c++) {
+            for (int i = 0; i < display[c].length; i++) {
+                clean.channel(c)[i] = (float) RgbSpace.decode(Math.max(0, Math.min(1, display[c][i])));
+            }
+        }
+        Path file = Files.write(scratch.resolve("t.jpg"), jpeg);
+        Picture picture = (Picture) RawOpener.open(file).frame().capture();
+        NoiseModel law = Reading.full(picture, null, EVEN).reading().law();
+        Planes asItIs = new Planes(r, 3);
+        picture.fill(asItIs);
+        Map<String, Score> scores = new LinkedHashMap<>();
+        scores.put("JPEG as it is", scored(asItIs, clean, EVEN, 0));
+        for (String method : Methods.names()) {
+            if (Methods.suits(method, CfaPattern.NONE)) {
+                long begun = System.nanoTime();
+                scores.put(method, scored(own(picture, law, EVEN, true, method), clean, EVEN, begun));
+            }
+        }
+        return scores;
+    }
+
+    private static float[][] rendered(Planes truth, double a, double b, CameraRendering camera) {
+        Mosaic mosaic = new SimulatedSensor(CfaPattern.RGGB, BLACK, WHITE).expose(truth, a, b, 11);
+        Planes in = new Planes(mosaic.bounds().grow(CameraRendering.MARGIN), 1);
+        mosaic.fill(in);
+        Matrix3 shown = new Matrix3(new double[] {SHOWN[0], 0, 0, 0, SHOWN[1], 0, 0, 0, SHOWN[2]});
+        return camera.render(in, mosaic.bounds(), CfaPattern.RGGB, GAINS, shown);
+    }
+
+    private static Planes own(Capture capture, NoiseModel law, double[] gains, boolean on, String method) {
+        Planes out = new Planes(capture.bounds(), 3);
         new DenoiseStep(
                         "quality",
-                        mosaic,
+                        capture,
                         law,
-                        GAINS,
+                        gains,
                         new DenoiseSettings(on, method, 0, 0),
                         new TileCache(64L << 20),
                         Cancel.NEVER)
@@ -178,12 +240,12 @@ final class QualityBenchmark {
     }
 
     /** @param begun when the work began, or 0 */
-    private static Score scored(Planes out, Planes truth, long begun) {
+    private static Score scored(Planes out, Planes truth, double[] shown, long begun) {
         double seconds = begun == 0 ? 0 : (System.nanoTime() - begun) / 1e9;
         Region inside = truth.region().grow(-RIM);
         return new Score(
-                Psnr.cpsnrDb(out, truth, inside, SHOWN),
-                Ssim.ssim(out, truth, inside, SHOWN),
+                Psnr.cpsnrDb(out, truth, inside, shown),
+                Ssim.ssim(out, truth, inside, shown),
                 seconds / (truth.region().area() / 1e6));
     }
 
@@ -211,7 +273,7 @@ final class QualityBenchmark {
             for (int i = 0; i < bytes.length; i++) {
                 out.channel(i % 3)[i / 3] = (float) (scale.inverse((bytes[i] & 255) / 255f * top) / GAINS[i % 3]);
             }
-            Score found = scored(out, truth, begun);
+            Score found = scored(out, truth, SHOWN, begun);
             best = best == null || found.db > best.db ? found : best;
         }
         return best;
@@ -238,12 +300,12 @@ final class QualityBenchmark {
             int b = data[at + 1] & 255;
             out.channel(i % 3)[i / 3] = (float) ((big ? a << 8 | b : b << 8 | a) / 65535.0 / GAINS[i % 3]);
         }
-        return scored(out, truth, begun);
+        return scored(out, truth, SHOWN, begun);
     }
 
-    private static void table(double[] noise, Map<String, List<Score>> scores) {
+    private static void table(String of, double[] noise, Map<String, List<Score>> scores) {
         int pictures = scores.get(Methods.QUICK).size();
-        System.out.printf(Locale.ROOT, "%na = %s, b = %s, %d pictures%n%n", noise[0], noise[1], pictures);
+        System.out.printf(Locale.ROOT, "%n%s, a = %s, b = %s, %d pictures%n%n", of, noise[0], noise[1], pictures);
         System.out.println("| method | CPSNR, dB | SSIM | s/MP | against the row above, dB (95 % interval) |");
         System.out.println("|---|---:|---:|---:|---|");
         List<Score> above = null;
