@@ -7,6 +7,7 @@ import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.denoise.DenoisedTile;
 import org.rainsieve.denoise.Methods;
 import org.rainsieve.denoise.PictureMethod;
+import org.rainsieve.denoise.Stars;
 import org.rainsieve.denoise.StructuredResidual;
 import org.rainsieve.frame.Capture;
 import org.rainsieve.frame.Mosaic;
@@ -392,6 +393,7 @@ public final class DenoiseStep implements PixelSource {
             difference[i] = from[i] >= 1 ? 0 : from[i] - difference[i];
         }
         linear.interpolate(rest, decision, residual);
+        Stars.giveBack(noisy, capture.pattern(), noise, gains, estimate, residual);
         capture.applyGains(estimate);
         capture.applyGains(residual);
         return new DenoisedTile(estimate, residual);
