@@ -54,6 +54,11 @@ public final class Stars {
     private static final int ON_RING = 16;
     private static final int MOST_ON_RINGS = 6;
 
+    /** The ground so far away, a multiple of every pattern's period, differs by no more than this share of a photosite's sd. */
+    private static final int FLAT_PX = 12;
+
+    private static final float FLAT = 0.5f;
+
     /** All is given back to the inner radius, nothing from the outer one on. */
     private static final double INNER_PX = 2.3;
 
@@ -71,6 +76,7 @@ public final class Stars {
     private final float[] weight;
 
     private final float[] signal;
+    private float[] ground;
     /** What follows holds for each row of the pattern, a value for each column of the region. */
     private final int[][] colours;
     /** Gain, gain² × a and gain² × b: noise as white balance shows it. */
@@ -178,7 +184,7 @@ public final class Stars {
             for (int x = Math.max(rim, left - near); x < Math.min(w - rim, left + core.width() + near); x++) {
                 if (mayStandOut(found, x, y) && highest(found, x, y)) {
                     float sd = response(found, x, y);
-                    if (sd >= STANDS_OUT && alone(found, x, y)) {
+                    if (sd >= STANDS_OUT && flat(x, y) && alone(found, x, y)) {
                         mark(core, x - left, y - top, (sd - TINT_FROM) / (TINT_TO - TINT_FROM));
                     }
                 }
@@ -190,6 +196,21 @@ public final class Stars {
         float own = found[y * w + x];
         for (int k = 0; k < 9; k++) {
             if (found[(y + k / 3 - 1) * w + x + k % 3 - 1] > own) {
+                return false;
+            }
+        }
+        return true;
+    }
+
+    /** A sky is; a subject hardly ever. */
+    private boolean flat(int x, int y) {
+        int i = y * w + x;
+        int phase = y % colours.length;
+        float most = FLAT / gain[phase][x] / (float) Math.sqrt(weight[i]);
+        for (int k = 0; k < 9; k++) {
+            int px = Math.max(0, Math.min(w - 1, x + FLAT_PX * (k % 3 - 1)));
+            int py = Math.max(0, Math.min(h - 1, y + FLAT_PX * (k / 3 - 1)));
+            if (Math.abs(ground[py * w + px] - ground[i]) > most) {
                 return false;
             }
         }
@@ -253,14 +274,14 @@ public final class Stars {
 
     /** What each photosite is above its ground, white-balanced, and what it counts for. */
     private void weigh() {
-        float[] ground = ground();
+        ground = ground();
         for (int y = 0; y < h; y++) {
             int phase = y % colours.length;
-            weighRow(y * w, ground, gain[phase], photons[phase], reading[phase]);
+            weighRow(y * w, gain[phase], photons[phase], reading[phase]);
         }
     }
 
-    private void weighRow(int from, float[] ground, float[] g, float[] a, float[] b) {
+    private void weighRow(int from, float[] g, float[] a, float[] b) {
         for (int x = 0; x < g.length; x++) {
             int i = from + x;
             weight[i] = 1 / (a[x] * Math.max(0, ground[i]) + b[x]);
