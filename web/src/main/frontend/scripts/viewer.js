@@ -111,19 +111,17 @@
     };
     image.src = on.url + "&x=" + x + "&y=" + y + "&w=" + block.w + "&h=" + block.h + "&viewer=" + viewerId + "&asked=" + (turns[on.which] || 0);
     blocks.add(block);
-    layers.set(on.key, on);
     heldPx += block.w * block.h;
     for (const eldest of blocks) {
       if (heldPx <= MOST_PX) break;
       if (eldest.ready) forget(eldest);
     }
-    return block;
   }
 
   // Asks for what is missing of a range of cells, in rectangles.
-  function askMissing(on, x0, y0, x1, y1) {
-    const missing = (cx, cy) => cx <= x1 && cy <= y1 && !on.cells.has(cy * 65536 + cx);
-    for (let cy = y0; cy <= y1; cy++) for (let cx = x0; cx <= x1; cx++) {
+  function askMissing(on, view) {
+    const missing = (cx, cy) => cx <= view.x1 && cy <= view.y1 && !on.cells.has(cy * 65536 + cx);
+    for (const [cx, cy] of cellsOf(view)) {
       if (!missing(cx, cy)) continue;
       const end = (Math.floor(cx / BLOCK.across) + 1) * BLOCK.across, floor = (Math.floor(cy / BLOCK.down) + 1) * BLOCK.down;
       let across = 1, down = 1;
@@ -202,8 +200,8 @@
       const cell = (v, most) => Math.min(Math.ceil(most / CELL) - 1, Math.max(0, Math.floor(v / CELL)));
       const x0 = cell(Math.min(ax, bx), width), x1 = cell(Math.max(ax, bx) - 0.01, width), y0 = cell(Math.min(ay, by), height), y1 = cell(Math.max(ay, by) - 0.01, height);
       const on = layer(which);
-      askMissing(on, x0, y0, x1, y1);
       const view = { x0, y0, x1, y1 };
+      askMissing(on, view);
       for (const block of inRange(on, view)) {
         drawn.add(block);
         blocks.delete(block);

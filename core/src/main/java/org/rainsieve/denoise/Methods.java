@@ -28,7 +28,7 @@ public final class Methods {
                     "The model file of the method Learned is missing. Install Rain Sieve again, or choose " + PATCH
                             + ".");
         }
-        if (!names().contains(name)) {
+        if (name == null || !names().contains(name)) {
             throw new IllegalArgumentException(
                     "There is no method called " + name + ". Choose " + String.join(", ", names()) + ".");
         }

@@ -317,10 +317,10 @@ public final class DenoiseStep implements PixelSource {
     }
 
     private Region padded(Region core) {
-        if (linear == null) {
-            return core.grow(margin());
-        }
         Region grown = core.grow(margin());
+        if (linear == null) {
+            return grown;
+        }
         return new Region(
                 grown.x(), grown.y(), grown.width() + (grown.width() & 1), grown.height() + (grown.height() & 1));
     }

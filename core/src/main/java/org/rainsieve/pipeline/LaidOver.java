@@ -7,39 +7,19 @@ import org.rainsieve.frame.Region;
 /**
  * A picture of the same view at another size, laid over a frame for comparing: middle on middle, no larger than the frame. What
  * it does not cover is black. For looking only: between pixels lie straight lines, and what is reduced is averaged.
+ *
+ * @param width of the frame, in px
+ * @param scale pixels of the frame for one of the picture
  */
-final class LaidOver implements PixelSource {
+record LaidOver(PixelSource picture, int width, int height, double scale) implements PixelSource {
     /** Renderings often leave out a rim of the sensor; sizes so much alike mean that, not another scale. */
     private static final double ALIKE = 0.03;
-
-    private final PixelSource picture;
-    private final int width;
-    private final int height;
-    private final double scale;
-
-    /** @param scale pixels of the frame for one of the picture */
-    LaidOver(PixelSource picture, int width, int height, double scale) {
-        this.picture = picture;
-        this.width = width;
-        this.height = height;
-        this.scale = scale;
-    }
 
     /** Pixels of a frame for one of a picture. */
     static double scale(int pictureWidth, int pictureHeight, int width, int height) {
         double across = (double) width / pictureWidth;
         double down = (double) height / pictureHeight;
         return Math.abs(across - 1) < ALIKE && Math.abs(down - 1) < ALIKE ? 1 : Math.min(across, down);
-    }
-
-    @Override
-    public int width() {
-        return width;
-    }
-
-    @Override
-    public int height() {
-        return height;
     }
 
     @Override

@@ -274,6 +274,9 @@ class BenchIT {
         HttpResponse<String> outside = application.get("/frames/" + frame + "/picture/after?w=10&h=10&" + query);
         assertThat(outside.statusCode()).isEqualTo(422);
         assertThat(outside.body()).contains("inside the frame");
+        HttpResponse<String> bare = application.get("/frames/" + frame + "/picture/after?w=10&h=10");
+        assertThat(bare.statusCode()).isEqualTo(422);
+        assertThat(bare.body()).contains("There is no method");
         // Optics that cannot find the lens makes strays of its frames; none is no fault.
         cards.put("left", "10");
         cards.put("optics", "true");

@@ -70,9 +70,6 @@ public record StepsForm(
     }
 
     DenoiseSettings denoiseSettings() {
-        if (method == null || grainKept == null || colourNoiseKept == null) {
-            throw new IllegalArgumentException("An amount of Denoise is missing");
-        }
         return new DenoiseSettings(
                 yes(on), method, number(grainKept), number(colourNoiseKept), detail == null ? 0.0 : detail);
     }
