@@ -59,7 +59,8 @@ final class BalancedMosaic {
         return plane;
     }
 
-    float back(int i, float value) {
-        return transforms[colours[i]].inverse(value / balance[colours[i]]);
+    /** A value of that colour as it was before. */
+    float back(int colour, float value) {
+        return transforms[colour].inverse(value / balance[colour]);
     }
 }

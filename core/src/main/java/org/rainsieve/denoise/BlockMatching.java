@@ -154,12 +154,20 @@ final class BlockMatching {
         if (n == most && distance >= distances[base + n - 1]) {
             return;
         }
-        int i = n == most ? n - 1 : n;
-        while (i > 1 && distances[base + i - 1] > distance) {
-            distances[base + i] = distances[base + i - 1];
-            places[base + i] = places[base + i - 1];
-            i--;
+        int from = base + 1;
+        int to = base + n;
+        while (from < to) {
+            int middle = (from + to) >>> 1;
+            if (distances[middle] > distance) {
+                to = middle;
+            } else {
+                from = middle + 1;
+            }
         }
+        int i = from - base;
+        int moved = Math.min(n, most - 1) - i;
+        System.arraycopy(distances, from, distances, from + 1, moved);
+        System.arraycopy(places, from, places, from + 1, moved);
         distances[base + i] = distance;
         places[base + i] = place;
         counts[reference] = Math.min(most, n + 1);

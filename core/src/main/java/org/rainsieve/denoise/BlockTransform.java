@@ -1,137 +1,67 @@
 package org.rainsieve.denoise;
 
+import java.util.Arrays;
+
 /**
- * A separable transform of 8×8 blocks, one block at every pixel of a row of blocks at once: vectors run over the blocks, not
- * over the coefficients, and a block shares its columns with its neighbours.
+ * The orthonormal discrete cosine transform of 8×8 blocks that lie one or two pixels apart, a row of blocks at once: vectors
+ * run over the blocks, not over the coefficients, and a block shares its columns with its neighbours. Even and odd halves
+ * of a block are transformed apart, which halves the work.
  */
 final class BlockTransform {
     static final int SIDE = 8;
     static final int AREA = SIDE * SIDE;
 
-    private final float[][] forward;
-    private final float[][] inverse;
+    private static final int HALF = SIDE / 2;
 
-    private BlockTransform(double[][] rows) {
-        forward = new float[SIDE][SIDE];
-        inverse = new float[SIDE][SIDE];
-        double[][] inverted = inverted(rows);
+    /** Blocks that are worked on together, few enough that what is made of them stays in the nearest cache. */
+    private static final int CHUNK = 64;
+
+    /** For each frequency the weights of the first four places; the others mirror them, or their negatives where it is odd. */
+    private static final float[][] COSINES = cosines();
+
+    private final int width;
+    private final int apart;
+    private final int blocks;
+    private final float[][] columns = new float[SIDE][];
+    /** Columns by where they stand between the beginnings of two blocks. */
+    private final float[][] parted;
+
+    private final float[][] sums = new float[HALF][];
+    private final float[][] differences = new float[HALF][];
+    private final float[][] shifted = new float[SIDE][CHUNK];
+    private final float[][] even = new float[HALF][CHUNK];
+    private final float[][] odd = new float[HALF][CHUNK];
+    private final float[] line = new float[CHUNK];
+    private final float[] other = new float[CHUNK];
+
+    /** @param width of the pictures whose blocks are transformed; a multiple of {@code apart} */
+    BlockTransform(int width, int apart) {
+        this.width = width;
+        this.apart = apart;
+        blocks = blocksIn(width, apart);
+        parted = new float[apart][width / apart];
         for (int i = 0; i < SIDE; i++) {
-            for (int k = 0; k < SIDE; k++) {
-                forward[i][k] = (float) rows[i][k];
-                inverse[i][k] = (float) inverted[i][k];
-            }
+            columns[i] = new float[width];
+        }
+        for (int i = 0; i < HALF; i++) {
+            sums[i] = new float[width];
+            differences[i] = new float[width];
         }
     }
 
-    /** Discrete cosine transform, orthonormal. */
-    static BlockTransform cosine() {
-        double[][] rows = new double[SIDE][SIDE];
+    static int blocksIn(int size, int apart) {
+        return (size - SIDE) / apart + 1;
+    }
+
+    private static float[][] cosines() {
+        float[][] rows = new float[SIDE][HALF];
         for (int u = 0; u < SIDE; u++) {
-            for (int x = 0; x < SIDE; x++) {
-                rows[u][x] = (u == 0 ? Math.sqrt(1.0 / SIDE) : Math.sqrt(2.0 / SIDE))
-                        * Math.cos((2 * x + 1) * u * Math.PI / (2 * SIDE));
+            for (int x = 0; x < HALF; x++) {
+                rows[u][x] = (float) ((u == 0 ? Math.sqrt(1.0 / SIDE) : Math.sqrt(2.0 / SIDE))
+                        * Math.cos((2 * x + 1) * u * Math.PI / (2 * SIDE)));
             }
         }
-        return new BlockTransform(rows);
-    }
-
-    /**
-     * The biorthogonal spline wavelets 1.5 (Cohen, Daubechies, Feauveau 1992) over three levels, periodic, each row brought to
-     * unit length so that unit noise stays unit noise.
-     */
-    static BlockTransform biorthogonal() {
-        double[] low = {
-            0.01657281518405971,
-            -0.01657281518405971,
-            -0.12153397801643787,
-            0.12153397801643787,
-            0.7071067811865476,
-            0.7071067811865476,
-            0.12153397801643787,
-            -0.12153397801643787,
-            -0.01657281518405971,
-            0.01657281518405971
-        };
-        double[][] rows = new double[SIDE][SIDE];
-        for (int k = 0; k < SIDE; k++) {
-            double[] v = new double[SIDE];
-            v[k] = 1;
-            for (int n = SIDE; n > 1; n /= 2) {
-                double[] next = v.clone();
-                for (int i = 0; i < n / 2; i++) {
-                    double smooth = 0;
-                    for (int j = 0; j < low.length; j++) {
-                        smooth += low[j] * v[Math.floorMod(2 * i + j - 4, n)];
-                    }
-                    next[i] = smooth;
-                    next[n / 2 + i] = (v[2 * i] - v[2 * i + 1]) * Math.sqrt(0.5);
-                }
-                v = next;
-            }
-            for (int u = 0; u < SIDE; u++) {
-                rows[u][k] = v[u];
-            }
-        }
-        for (double[] row : rows) {
-            double length = 0;
-            for (double value : row) {
-                length += value * value;
-            }
-            for (int k = 0; k < SIDE; k++) {
-                row[k] /= Math.sqrt(length);
-            }
-        }
-        return new BlockTransform(rows);
-    }
-
-    /** By Gauss and Jordan with pivots. */
-    private static double[][] inverted(double[][] matrix) {
-        double[][] m = new double[SIDE][2 * SIDE];
-        for (int i = 0; i < SIDE; i++) {
-            System.arraycopy(matrix[i], 0, m[i], 0, SIDE);
-            m[i][SIDE + i] = 1;
-        }
-        for (int i = 0; i < SIDE; i++) {
-            int pivot = i;
-            for (int r = i + 1; r < SIDE; r++) {
-                pivot = Math.abs(m[r][i]) > Math.abs(m[pivot][i]) ? r : pivot;
-            }
-            double[] swap = m[i];
-            m[i] = m[pivot];
-            m[pivot] = swap;
-            double scale = m[i][i];
-            for (int c = 0; c < 2 * SIDE; c++) {
-                m[i][c] /= scale;
-            }
-            for (int r = 0; r < SIDE; r++) {
-                double share = m[r][i];
-                for (int c = 0; c < 2 * SIDE && r != i; c++) {
-                    m[r][c] -= share * m[i][c];
-                }
-            }
-        }
-        double[][] out = new double[SIDE][SIDE];
-        for (int i = 0; i < SIDE; i++) {
-            System.arraycopy(m[i], SIDE, out[i], 0, SIDE);
-        }
-        return out;
-    }
-
-    /** Room for one row of blocks, used again and again. */
-    static final class Scratch {
-        private final float[][] columns = new float[SIDE][];
-        private final float[] sum;
-        private final float[] shifted;
-        private final float[][] planes = new float[SIDE][];
-
-        Scratch(int width) {
-            sum = new float[width];
-            shifted = new float[width];
-            for (int i = 0; i < SIDE; i++) {
-                columns[i] = new float[width];
-                planes[i] = new float[width];
-            }
-        }
+        return rows;
     }
 
     /**
@@ -139,45 +69,32 @@ final class BlockTransform {
      *
      * @param image rows of pixels
      * @param out receives {@value #AREA} coefficients for each block, from {@code at} on
-     * @param blocks how many blocks: the width less 7
      */
-    void forward(float[][] image, int y, int blocks, float[] out, int at, Scratch scratch) {
-        int width = blocks + SIDE - 1;
-        for (int u = 0; u < SIDE; u++) {
-            float[] column = scratch.columns[u];
-            float[] first = image[y];
-            float factor = forward[u][0];
-            for (int x = 0; x < width; x++) {
-                column[x] = factor * first[x];
-            }
-            for (int k = 1; k < SIDE; k++) {
-                float[] row = image[y + k];
-                float f = forward[u][k];
-                for (int x = 0; x < width; x++) {
-                    column[x] += f * row[x];
-                }
-            }
+    void forward(float[][] image, int y, float[] out, int at) {
+        for (int i = 0; i < HALF; i++) {
+            fold(image[y + i], image[y + SIDE - 1 - i], sums[i], differences[i], width);
         }
         for (int u = 0; u < SIDE; u++) {
-            for (int v = 0; v < SIDE; v++) {
-                java.util.Arrays.fill(scratch.planes[v], 0, blocks, 0);
+            weigh((u & 1) == 0 ? sums : differences, COSINES[u], columns[u], width);
+        }
+        for (int u = 0; u < SIDE; u++) {
+            for (int x = 0; x < width; x++) {
+                parted[x % apart][x / apart] = columns[u][x];
             }
-            for (int k = 0; k < SIDE; k++) {
-                System.arraycopy(scratch.columns[u], k, scratch.shifted, 0, blocks);
-                float[] shifted = scratch.shifted;
-                for (int v = 0; v < SIDE; v++) {
-                    float f = forward[v][k];
-                    float[] plane = scratch.planes[v];
-                    for (int x = 0; x < blocks; x++) {
-                        plane[x] += f * shifted[x];
-                    }
+            for (int x0 = 0; x0 < blocks; x0 += CHUNK) {
+                int n = Math.min(CHUNK, blocks - x0);
+                for (int k = 0; k < SIDE; k++) {
+                    System.arraycopy(parted[k % apart], x0 + k / apart, shifted[k], 0, n);
                 }
-            }
-            for (int v = 0; v < SIDE; v++) {
-                float[] plane = scratch.planes[v];
-                int to = at + u * SIDE + v;
-                for (int x = 0; x < blocks; x++, to += AREA) {
-                    out[to] = plane[x];
+                for (int i = 0; i < HALF; i++) {
+                    fold(shifted[i], shifted[SIDE - 1 - i], even[i], odd[i], n);
+                }
+                for (int v = 0; v < SIDE; v++) {
+                    weigh((v & 1) == 0 ? even : odd, COSINES[v], line, n);
+                    int to = at + x0 * AREA + u * SIDE + v;
+                    for (int x = 0; x < n; x++, to += AREA) {
+                        out[to] = line[x];
+                    }
                 }
             }
         }
@@ -188,42 +105,86 @@ final class BlockTransform {
      *
      * @param window weight of each row and column of a block
      */
-    void addInverse(float[] coefficients, int at, int blocks, float[] window, float[][] image, int y, Scratch scratch) {
-        int width = blocks + SIDE - 1;
+    void addInverse(float[] coefficients, int at, float[] window, float[][] image, int y) {
         for (int u = 0; u < SIDE; u++) {
-            float[] column = scratch.columns[u];
-            java.util.Arrays.fill(column, 0, width, 0);
-            for (int v = 0; v < SIDE; v++) {
-                float[] plane = scratch.planes[v];
-                int from = at + u * SIDE + v;
-                for (int x = 0; x < blocks; x++, from += AREA) {
-                    plane[x] = coefficients[from];
-                }
+            for (float[] part : parted) {
+                Arrays.fill(part, 0);
             }
-            for (int j = 0; j < SIDE; j++) {
-                float[] sum = scratch.sum;
-                java.util.Arrays.fill(sum, 0, blocks, 0);
+            for (int x0 = 0; x0 < blocks; x0 += CHUNK) {
+                int n = Math.min(CHUNK, blocks - x0);
                 for (int v = 0; v < SIDE; v++) {
-                    float f = window[j] * inverse[j][v];
-                    float[] plane = scratch.planes[v];
-                    for (int x = 0; x < blocks; x++) {
-                        sum[x] += f * plane[x];
+                    float[] to = shifted[v];
+                    int from = at + x0 * AREA + u * SIDE + v;
+                    for (int x = 0; x < n; x++, from += AREA) {
+                        to[x] = coefficients[from];
                     }
                 }
-                for (int x = 0; x < blocks; x++) {
-                    column[x + j] += sum[x];
+                for (int i = 0; i < HALF; i++) {
+                    unweigh(shifted, i, line, other, n);
+                    int j = SIDE - 1 - i;
+                    add(line, other, window[i], parted[i % apart], x0 + i / apart, n);
+                    subtract(line, other, window[j], parted[j % apart], x0 + j / apart, n);
                 }
+            }
+            for (int x = 0; x < width; x++) {
+                columns[u][x] = parted[x % apart][x / apart];
             }
         }
-        for (int i = 0; i < SIDE; i++) {
-            float[] row = image[y + i];
-            for (int u = 0; u < SIDE; u++) {
-                float f = window[i] * inverse[i][u];
-                float[] column = scratch.columns[u];
-                for (int x = 0; x < width; x++) {
-                    row[x] += f * column[x];
-                }
+        for (int i = 0; i < HALF; i++) {
+            unweigh(columns, i, sums[0], differences[0], width);
+            add(sums[0], differences[0], window[i], image[y + i], 0, width);
+            subtract(sums[0], differences[0], window[SIDE - 1 - i], image[y + SIDE - 1 - i], 0, width);
+        }
+    }
+
+    private static void fold(float[] a, float[] b, float[] sum, float[] difference, int n) {
+        for (int x = 0; x < n; x++) {
+            sum[x] = a[x] + b[x];
+            difference[x] = a[x] - b[x];
+        }
+    }
+
+    private static void weigh(float[][] of, float[] weights, float[] out, int n) {
+        float[] a = of[0];
+        float[] b = of[1];
+        float[] c = of[2];
+        float[] d = of[3];
+        float wa = weights[0];
+        float wb = weights[1];
+        float wc = weights[2];
+        float wd = weights[3];
+        for (int x = 0; x < n; x++) {
+            out[x] = wa * a[x] + wb * b[x] + wc * c[x] + wd * d[x];
+        }
+    }
+
+    /** What even and odd frequencies bring to one place. */
+    private static void unweigh(float[][] of, int place, float[] even, float[] odd, int n) {
+        for (int k = 0; k < 2; k++) {
+            float[] out = k == 0 ? even : odd;
+            float[] a = of[k];
+            float[] b = of[k + 2];
+            float[] c = of[k + 4];
+            float[] d = of[k + 6];
+            float wa = COSINES[k][place];
+            float wb = COSINES[k + 2][place];
+            float wc = COSINES[k + 4][place];
+            float wd = COSINES[k + 6][place];
+            for (int x = 0; x < n; x++) {
+                out[x] = wa * a[x] + wb * b[x] + wc * c[x] + wd * d[x];
             }
+        }
+    }
+
+    private static void add(float[] even, float[] odd, float weight, float[] to, int at, int n) {
+        for (int x = 0; x < n; x++) {
+            to[at + x] += weight * (even[x] + odd[x]);
+        }
+    }
+
+    private static void subtract(float[] even, float[] odd, float weight, float[] to, int at, int n) {
+        for (int x = 0; x < n; x++) {
+            to[at + x] += weight * (even[x] - odd[x]);
         }
     }
 }

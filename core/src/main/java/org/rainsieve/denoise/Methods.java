@@ -62,9 +62,10 @@ public final class Methods {
      */
     public static PictureMethod of(String name, String modelHash, Picture picture, NoiseModel law) {
         DenoiseMethod method = of(name, modelHash, CfaPattern.NONE);
-        return method instanceof Learned network
-                ? new PictureLearned(picture, law, network)
-                : new PictureQuick(picture, law);
+        if (method instanceof Learned network) {
+            return new PictureLearned(picture, law, network);
+        }
+        return method == PATCH_METHOD ? new PicturePatch(picture, law) : new PictureQuick(picture, law);
     }
 
     /** Names of the trained models for mosaics of that pattern, newest last. */
@@ -78,11 +79,9 @@ public final class Methods {
         return Learned.newest(pattern);
     }
 
-    /** Whether a method can work on mosaics of that pattern. */
+    /** Whether a method can work on mosaics of that pattern, or on pictures in full colour. */
     public static boolean suits(String name, CfaPattern pattern) {
-        return QUICK.equals(name)
-                || PATCH.equals(name) && !pattern.equals(CfaPattern.NONE)
-                || LEARNED.equals(name) && !models(pattern).isEmpty();
+        return LEARNED.equals(name) ? !models(pattern).isEmpty() : names().contains(name);
     }
 
     /** The best method there is for mosaics of that pattern. */
@@ -93,8 +92,8 @@ public final class Methods {
     /** @throws RefusedException in plain words when the method cannot be used on mosaics of that pattern */
     public static void checkUse(String name, String modelHash, CfaPattern pattern) throws RefusedException {
         if (!suits(name, pattern)) {
-            throw new RefusedException("The method " + name + " works on sensor mosaics only. Choose " + QUICK + " or "
-                    + LEARNED + " for linear DNGs and rendered pictures.");
+            throw new RefusedException("The method " + name + " has not been trained for such files. Choose " + PATCH
+                    + " or " + QUICK + " for them.");
         }
         try {
             of(name, modelHash, pattern);

@@ -1,12 +1,13 @@
 package org.rainsieve.denoise;
 
 import java.util.Arrays;
+import org.rainsieve.frame.Planes;
+import org.rainsieve.frame.Region;
 
 /**
- * Block matching and filtering in three dimensions (Dabov, Foi, Katkovnik, Egiazarian, IEEE TIP 16(8), 2007) of a plane of
- * unit white noise: like blocks are stacked, transformed together and thresholded; a second time, with the first result to
- * tell signal from noise, they are weighted after Wiener. In a mosaic only blocks are alike that have the same colours at the
- * same places (Danielyan, Vehviläinen, Foi, Katkovnik, Egiazarian, 2009).
+ * Block matching and filtering in three dimensions (Dabov, Foi, Katkovnik, Egiazarian, IEEE TIP 16(8), 2007): like blocks are
+ * stacked and transformed together. In a first estimate what lies above the noise is kept; in a second one what an estimate,
+ * the pilot, knows already tells signal from noise, after Wiener.
  *
  * <p>Blocks are summed in the transform domain, and come back once for each place: rows of blocks are kept in a ring as long
  * as a reference can still reach them.
@@ -15,65 +16,66 @@ final class PatchFilter {
     private static final int SIDE = BlockTransform.SIDE;
     private static final int AREA = BlockTransform.AREA;
 
-    private static final int MOST = 32;
-    private static final int MOST_FIRST = 16;
-
-    /** The paper's thresholds at noise sd 25 (2,500 and 400), in units of the noise's variance. */
-    private static final float ALIKE_PLAIN = 4f;
-
-    private static final float ALIKE_SECOND = 0.64f;
-
-    /** In an estimate, where little noise adds to the differences. */
-    private static final float ALIKE_IN_PILOT = 2f;
-
-    /** Of the pilot in what tells signal from noise the second time: two estimates that err differently are better together. */
-    private static final float PILOT_SHARE = 0.6f;
-
+    /** The paper's, in units of the noise's sd. */
     private static final float THRESHOLD = 2.7f;
-    private static final float[] WINDOW = kaiser(2.0);
-    private static final BlockTransform BIORTHOGONAL = BlockTransform.biorthogonal();
-    private static final BlockTransform COSINE = BlockTransform.cosine();
 
+    /**
+     * How blocks are looked for.
+     *
+     * @param step how far reference blocks lie apart
+     * @param apart how far all blocks lie apart, 1 or 2; all that the planes begin with and hold are multiples of it. Two is a
+     *     quarter of the work, and blocks are less alike in their noise
+     * @param period of the colours of a mosaic, in which only blocks are alike that have the same colours at the same places
+     *     (Danielyan, Vehviläinen, Foi, Katkovnik, Egiazarian, 2009); otherwise {@code apart}
+     * @param radius how far like blocks may lie away, a multiple of {@code period}; the paper searches 19 pixels, and beyond 12
+     *     hardly anything is gained
+     * @param most how many blocks make a stack, a power of two
+     * @param mostOfOthers the same in all planes but the first
+     * @param alike mean square difference up to which blocks are alike, in units of the noise's variance
+     */
+    record Search(int step, int apart, int period, int radius, int most, int mostOfOthers, float alike) {
+        /** What a pixel depends on, in pixels: block and search, from block to reference to match. */
+        int reach() {
+            return 2 * (radius + SIDE - 1);
+        }
+    }
+
+    private static final float[] WINDOW = kaiser(2.0);
+
+    private final Region region;
+    private final Search search;
     private final int width;
     private final int height;
     private final int blocks;
-    private final int originX;
-    private final int originY;
-    private final int step;
-    private final int period;
-    private final int radius;
+    private final int blockRows;
     private final int ring;
-    private final BlockTransform.Scratch scratch;
+    private final BlockTransform transform;
+    private final float[] noisyBlocks;
+    private final float[] pilotBlocks;
+    private final float[] sums;
+    private final float[] weights;
+    private final Stack stack;
 
-    /**
-     * @param originX where the plane begins on the sensor
-     * @param step how far reference blocks lie apart; the paper has 3, and 4 takes half the time for 0.05 to 0.1 dB
-     * @param period of the colours, 1 without any: matches lie multiples of it away
-     */
-    PatchFilter(int width, int height, int originX, int originY, int step, int period) {
-        if (width < SIDE || height < SIDE) {
-            throw new IllegalArgumentException("Planes must be at least 8 pixels wide and high");
+    PatchFilter(Region region, Search search) {
+        this.region = region;
+        this.search = search;
+        width = region.width();
+        height = region.height();
+        int apart = search.apart;
+        if (width < SIDE || height < SIDE || ((region.x() | region.y() | width | height) & apart - 1) != 0) {
+            throw new IllegalArgumentException(
+                    "Planes must be at least 8 pixels wide and high, and even where blocks lie two apart, not "
+                            + region);
         }
-        this.width = width;
-        this.height = height;
-        this.blocks = width - SIDE + 1;
-        this.originX = originX;
-        this.originY = originY;
-        this.step = step;
-        this.period = period;
-        radius = radius(period);
-        ring = 2 * radius + 2;
-        scratch = new BlockTransform.Scratch(width);
-    }
-
-    /** The paper searches ±19; beyond ±12 hardly anything is gained, and tiles need less margin. */
-    private static int radius(int period) {
-        return period <= 2 ? 12 : 3 * period;
-    }
-
-    /** What a pixel depends on, in pixels: block and search, from block to reference to match, twice. */
-    static int reach(int period) {
-        return 2 * 2 * (radius(period) + SIDE - 1);
+        blocks = BlockTransform.blocksIn(width, apart);
+        blockRows = BlockTransform.blocksIn(height, apart);
+        ring = 2 * search.radius / apart + 2;
+        transform = new BlockTransform(width, apart);
+        noisyBlocks = new float[ring * blocks * AREA];
+        pilotBlocks = new float[noisyBlocks.length];
+        sums = new float[noisyBlocks.length];
+        weights = new float[ring * blocks];
+        stack = new Stack(search.most);
     }
 
     private static float[] kaiser(double beta) {
@@ -96,27 +98,36 @@ final class PatchFilter {
         return sum;
     }
 
-    /** The two passes as published, for a plane without another estimate. */
-    float[] estimate(float[] plane) {
-        float[][] noisy = rows(plane);
-        return joined(second(noisy, pass(noisy, null, noisy, ALIKE_PLAIN, MOST_FIRST)));
+    /**
+     * The first estimate.
+     *
+     * @param noisy planes over the region
+     * @param matched planes of which the first tells what is alike
+     * @param noise variance of the noise in each coefficient of each plane's blocks
+     */
+    Planes above(Planes noisy, Planes matched, float[][] noise) {
+        return estimate(noisy, null, matched, noise);
     }
 
-    /** @param pilot an estimate of the same plane, in which blocks are matched the first time */
-    float[] estimate(float[] plane, float[] pilot) {
-        float[][] noisy = rows(plane);
-        float[][] known = rows(pilot);
-        float[][] first = pass(noisy, null, known, ALIKE_IN_PILOT, MOST_FIRST);
-        for (int y = 0; y < height; y++) {
-            for (int x = 0; x < width; x++) {
-                first[y][x] += PILOT_SHARE * (known[y][x] - first[y][x]);
-            }
+    /** The second. @param pilot the same planes as known so far, of which the first tells what is alike */
+    Planes weighed(Planes noisy, Planes pilot, float[][] noise) {
+        return estimate(noisy, pilot, pilot, noise);
+    }
+
+    private Planes estimate(Planes noisy, Planes pilot, Planes matched, float[][] noise) {
+        float mean = 0;
+        for (float variance : noise[0]) {
+            mean += variance / AREA;
         }
-        return joined(second(noisy, first));
-    }
-
-    private float[][] second(float[][] noisy, float[][] first) {
-        return pass(noisy, first, first, ALIKE_SECOND, MOST);
+        BlockMatching matches = new BlockMatching(width, height, region.x(), region.y(), search.step, search.most);
+        matches.find(rows(matched.channel(0)), search.radius, search.period, search.alike * mean);
+        Planes out = new Planes(region, noisy.channels());
+        for (int c = 0; c < noisy.channels(); c++) {
+            int most = c == 0 ? search.most : search.mostOfOthers;
+            float[][] known = pilot == null ? null : rows(pilot.channel(c));
+            filter(rows(noisy.channel(c)), known, noise[c], matches, most, out.channel(c));
+        }
+        return out;
     }
 
     private float[][] rows(float[] plane) {
@@ -127,84 +138,62 @@ final class PatchFilter {
         return rows;
     }
 
-    private float[] joined(float[][] rows) {
-        float[] plane = new float[width * height];
-        for (int y = 0; y < height; y++) {
-            System.arraycopy(rows[y], 0, plane, y * width, width);
-        }
-        return plane;
-    }
-
-    /** @param basic null for the first pass */
-    private float[][] pass(float[][] noisy, float[][] basic, float[][] matched, float alike, int most) {
-        BlockMatching matches = new BlockMatching(width, height, originX, originY, step, most);
-        matches.find(matched, radius, period, alike);
-        return plane(noisy, basic, matches, most);
-    }
-
-    private float[][] plane(float[][] noisy, float[][] basic, BlockMatching matches, int most) {
-        BlockTransform transform = basic == null ? BIORTHOGONAL : COSINE;
-        float[] noisyBlocks = new float[ring * blocks * AREA];
-        float[] basicBlocks = basic == null ? null : new float[ring * blocks * AREA];
-        float[] sums = new float[ring * blocks * AREA];
-        float[] weights = new float[ring * blocks];
+    private void filter(float[][] noisy, float[][] pilot, float[] noise, BlockMatching matches, int most, float[] out) {
+        int apart = search.apart;
+        int reach = search.radius / apart;
         float[][] value = new float[height][width];
         float[][] weight = new float[height][width];
-        Group group = new Group(most);
         int made = 0;
         int added = 0;
-        int lastRow = height - SIDE;
         for (int r = 0; r < matches.rows.length; r++) {
-            int y0 = matches.rows[r];
-            for (; added < y0 - radius; added++) {
-                add(transform, sums, weights, added, value, weight);
+            int row = matches.rows[r] / apart;
+            for (; added < row - reach; added++) {
+                add(added, value, weight);
             }
-            for (; made <= Math.min(lastRow, y0 + radius); made++) {
+            for (; made <= Math.min(blockRows - 1, row + reach); made++) {
                 int at = made % ring * blocks * AREA;
-                transform.forward(noisy, made, blocks, noisyBlocks, at, scratch);
-                if (basic != null) {
-                    transform.forward(basic, made, blocks, basicBlocks, at, scratch);
+                transform.forward(noisy, made * apart, noisyBlocks, at);
+                if (pilot != null) {
+                    transform.forward(pilot, made * apart, pilotBlocks, at);
                 }
             }
             for (int c = 0; c < matches.columns.length; c++) {
                 int reference = r * matches.columns.length + c;
-                int n = Integer.highestOneBit(matches.counts[reference]);
+                // The nearest come first.
+                int n = Math.min(most, Integer.highestOneBit(matches.counts[reference]));
                 for (int i = 0; i < n; i++) {
-                    int place = matches.places[reference * most + i];
-                    group.at[i] = place / width % ring * blocks + place % width;
+                    int place = matches.places[reference * search.most + i];
+                    stack.at[i] = place / width / apart % ring * blocks + place % width / apart;
                 }
-                float share =
-                        basic == null ? group.threshold(noisyBlocks, n) : group.wiener(noisyBlocks, basicBlocks, n);
-                group.add(n, share, sums, weights);
+                float share = pilot == null
+                        ? stack.keepAbove(noisyBlocks, noise, n)
+                        : stack.weigh(noisyBlocks, pilotBlocks, noise, n);
+                stack.add(n, share, sums, weights);
             }
         }
-        for (; added <= lastRow; added++) {
-            add(transform, sums, weights, added, value, weight);
+        for (; added < blockRows; added++) {
+            add(added, value, weight);
         }
         for (int y = 0; y < height; y++) {
-            float[] v = value[y];
-            float[] w = weight[y];
             for (int x = 0; x < width; x++) {
-                v[x] /= w[x];
+                out[y * width + x] = value[y][x] / weight[y][x];
             }
         }
-        return value;
     }
 
     /** Brings one finished row of blocks back to pixels and empties its place in the ring. */
-    private void add(
-            BlockTransform transform, float[] sums, float[] weights, int y, float[][] value, float[][] weight) {
-        int slot = y % ring * blocks;
-        transform.addInverse(sums, slot * AREA, blocks, WINDOW, value, y, scratch);
+    private void add(int blockRow, float[][] value, float[][] weight) {
+        int slot = blockRow % ring * blocks;
+        transform.addInverse(sums, slot * AREA, WINDOW, value, blockRow * search.apart);
         float[] spread = new float[width];
         for (int x = 0; x < blocks; x++) {
             float w = weights[slot + x];
             for (int j = 0; j < SIDE; j++) {
-                spread[x + j] += w * WINDOW[j];
+                spread[x * search.apart + j] += w * WINDOW[j];
             }
         }
         for (int i = 0; i < SIDE; i++) {
-            float[] row = weight[y + i];
+            float[] row = weight[blockRow * search.apart + i];
             float f = WINDOW[i];
             for (int x = 0; x < width; x++) {
                 row[x] += f * spread[x];
@@ -214,114 +203,105 @@ final class PatchFilter {
         Arrays.fill(weights, slot, slot + blocks, 0);
     }
 
-    /** A stack of like blocks. */
-    private static final class Group {
+    /** Like blocks on top of each other. */
+    private static final class Stack {
+        private static final float ROOT_HALF = (float) Math.sqrt(0.5);
+
+        /** Places of the blocks. */
         final int[] at;
-        private float[][] stack;
-        private float[][] other;
+
+        private final float[][] noisy;
         private final float[][] pilot;
 
-        Group(int most) {
+        Stack(int most) {
             at = new int[most];
-            stack = new float[most][AREA];
-            other = new float[most][AREA];
+            noisy = new float[most][AREA];
             pilot = new float[most][AREA];
         }
 
-        private static void fetch(float[] blocks, int[] at, int n, float[][] stack) {
+        private void fetch(float[] blocks, int n, float[][] stack) {
             for (int i = 0; i < n; i++) {
                 System.arraycopy(blocks, at[i] * AREA, stack[i], 0, AREA);
             }
         }
 
-        /** Haar transform across the stack, orthonormal, in place: means first. */
-        private static void haar(float[][] stack, float[][] spare, int n) {
-            float half = (float) Math.sqrt(0.5);
-            for (int length = n; length > 1; length /= 2) {
-                for (int i = 0; i < length / 2; i++) {
-                    float[] a = stack[2 * i];
-                    float[] b = stack[2 * i + 1];
-                    float[] mean = spare[i];
-                    float[] difference = spare[length / 2 + i];
-                    for (int k = 0; k < AREA; k++) {
-                        mean[k] = (a[k] + b[k]) * half;
-                        difference[k] = (a[k] - b[k]) * half;
-                    }
+        /** Haar transform across the stack, orthonormal, in place: the mean comes first. */
+        private static void haar(float[][] stack, int n) {
+            for (int s = 1; s < n; s *= 2) {
+                for (int i = 0; i < n; i += 2 * s) {
+                    turn(stack[i], stack[i + s]);
                 }
-                swap(stack, spare, length);
             }
         }
 
-        private static void back(float[][] stack, float[][] spare, int n) {
-            float half = (float) Math.sqrt(0.5);
-            for (int length = 2; length <= n; length *= 2) {
-                for (int i = 0; i < length / 2; i++) {
-                    float[] mean = stack[i];
-                    float[] difference = stack[length / 2 + i];
-                    float[] a = spare[2 * i];
-                    float[] b = spare[2 * i + 1];
-                    for (int k = 0; k < AREA; k++) {
-                        a[k] = (mean[k] + difference[k]) * half;
-                        b[k] = (mean[k] - difference[k]) * half;
-                    }
+        private static void back(float[][] stack, int n) {
+            for (int s = n / 2; s >= 1; s /= 2) {
+                for (int i = 0; i < n; i += 2 * s) {
+                    turn(stack[i], stack[i + s]);
                 }
-                swap(stack, spare, length);
             }
         }
 
-        private static void swap(float[][] a, float[][] b, int n) {
-            for (int i = 0; i < n; i++) {
-                float[] row = a[i];
-                a[i] = b[i];
-                b[i] = row;
+        /** Sum and difference; the same again turns back. */
+        private static void turn(float[] a, float[] b) {
+            for (int k = 0; k < AREA; k++) {
+                float p = a[k];
+                float q = b[k];
+                a[k] = (p + q) * ROOT_HALF;
+                b[k] = (p - q) * ROOT_HALF;
             }
         }
 
-        /** @return the weight of this group's answer: the fewer coefficients are left, the less noise is in it */
-        float threshold(float[] blocks, int n) {
-            fetch(blocks, at, n, stack);
-            haar(stack, other, n);
-            int kept = 0;
-            float mean = stack[0][0];
+        /** @return the weight of this stack's answer: the less noise is left in it, the more */
+        float keepAbove(float[] noisyBlocks, float[] noise, int n) {
+            fetch(noisyBlocks, n, noisy);
+            haar(noisy, n);
+            float mean = noisy[0][0];
+            float left = 0;
             for (int i = 0; i < n; i++) {
-                float[] row = stack[i];
+                float[] row = noisy[i];
+                float[] rest = pilot[i];
                 for (int k = 0; k < AREA; k++) {
-                    boolean keep = Math.abs(row[k]) > THRESHOLD;
+                    boolean keep = row[k] * row[k] > THRESHOLD * THRESHOLD * noise[k];
                     row[k] = keep ? row[k] : 0;
-                    kept += keep ? 1 : 0;
+                    rest[k] = keep ? noise[k] : 0;
+                }
+                for (int k = 0; k < AREA; k++) {
+                    left += rest[k];
                 }
             }
-            stack[0][0] = mean;
-            back(stack, other, n);
-            return 1f / Math.max(1, kept);
+            noisy[0][0] = mean;
+            back(noisy, n);
+            return 1f / Math.max(1e-3f, left);
         }
 
-        float wiener(float[] noisy, float[] basic, int n) {
-            fetch(basic, at, n, pilot);
-            haar(pilot, other, n);
-            fetch(noisy, at, n, stack);
-            haar(stack, other, n);
-            float sum = 0;
+        /** The same. */
+        float weigh(float[] noisyBlocks, float[] pilotBlocks, float[] noise, int n) {
+            fetch(pilotBlocks, n, pilot);
+            haar(pilot, n);
+            fetch(noisyBlocks, n, noisy);
+            haar(noisy, n);
+            float left = 0;
             for (int i = 0; i < n; i++) {
-                float[] row = stack[i];
+                float[] row = noisy[i];
                 float[] told = pilot[i];
                 for (int k = 0; k < AREA; k++) {
                     float power = told[k] * told[k];
-                    float gain = power / (power + 1);
+                    float gain = power / (power + noise[k]);
                     row[k] *= gain;
-                    told[k] = gain * gain;
+                    told[k] = gain * gain * noise[k];
                 }
                 for (int k = 0; k < AREA; k++) {
-                    sum += told[k];
+                    left += told[k];
                 }
             }
-            back(stack, other, n);
-            return 1f / Math.max(1e-3f, sum);
+            back(noisy, n);
+            return 1f / Math.max(1e-3f, left);
         }
 
         void add(int n, float share, float[] sums, float[] weights) {
             for (int i = 0; i < n; i++) {
-                float[] row = stack[i];
+                float[] row = noisy[i];
                 int to = at[i] * AREA;
                 for (int k = 0; k < AREA; k++) {
                     sums[to + k] += share * row[k];

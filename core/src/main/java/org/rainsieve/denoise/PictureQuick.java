@@ -29,11 +29,24 @@ final class PictureQuick implements PictureMethod {
 
     @Override
     public Planes estimate(Planes noisy) {
-        Region r = noisy.region();
         float[][] planes = stabilised.forward(noisy);
+        shrink(planes, noisy.region());
+        return stabilised.inverse(planes, noisy.region());
+    }
+
+    /** Denoises stabilised planes in place. */
+    void shrink(float[][] planes, Region r) {
         for (int p = 0; p < 3; p++) {
             new Shrinkage(r.width(), r.height(), noise[p]).apply(planes[p]);
         }
-        return stabilised.inverse(planes, r);
+    }
+
+    StabilisedPicture stabilised() {
+        return stabilised;
+    }
+
+    /** Variance of the noise of each stabilised plane, scale by scale. */
+    float[][] noise() {
+        return noise;
     }
 }

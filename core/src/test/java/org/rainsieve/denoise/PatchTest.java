@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import java.awt.image.BufferedImage;
 import java.io.IOException;
+import java.util.Arrays;
 import java.util.SplittableRandom;
 import java.util.concurrent.CompletableFuture;
 import javax.imageio.ImageIO;
@@ -39,7 +40,16 @@ class PatchTest {
             clean[i] = 0.299f * (rgb >> 16 & 255) + 0.587f * (rgb >> 8 & 255) + 0.114f * (rgb & 255);
             noisy[i] = (float) (clean[i] / 25 + Chance.normal(random));
         }
-        float[] out = new PatchFilter(size, size, 0, 0, 3, 1).estimate(noisy);
+        Region all = new Region(0, 0, size, size);
+        float[][] white = new float[1][BlockTransform.AREA];
+        Arrays.fill(white[0], 1);
+        Planes plane = new Planes(all, 1);
+        System.arraycopy(noisy, 0, plane.channel(0), 0, noisy.length);
+        // As published: the thresholds of alikeness are 2,500 and 400 at this noise.
+        Planes first = new PatchFilter(all, new PatchFilter.Search(3, 1, 1, 12, 16, 16, 4)).above(plane, plane, white);
+        float[] out = new PatchFilter(all, new PatchFilter.Search(3, 1, 1, 12, 32, 32, 0.64f))
+                .weighed(plane, first, white)
+                .channel(0);
         double error = 0;
         for (int i = 0; i < out.length; i++) {
             error += Math.pow(Math.min(255, Math.max(0, 25 * out[i])) - clean[i], 2);
@@ -77,7 +87,7 @@ class PatchTest {
         Region core = new Region(170, 170, 60, 40);
         var one = CompletableFuture.supplyAsync(() -> estimate(patch, mosaic, pattern, noise, core.grow(margin)));
         Planes other = estimate(
-                patch, mosaic, pattern, noise, new Region(core.x() - margin - 22, core.y() - margin - 10, 780, 720));
+                patch, mosaic, pattern, noise, new Region(core.x() - margin - 22, core.y() - margin - 10, 1100, 1000));
         Planes again = estimate(patch, mosaic, pattern, noise, core.grow(margin));
         double worst = 0;
         for (int y = core.y(); y < core.bottom(); y++) {
