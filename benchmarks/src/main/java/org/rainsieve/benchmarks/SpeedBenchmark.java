@@ -49,6 +49,9 @@ final class SpeedBenchmark {
     private static final int HEIGHT = 4016;
     private static final int ISO = 6400;
     private static final SimulatedCamera CAMERA = SimulatedCamera.ONDREL_24;
+    /** Of the trained method's network, for each pixel of the full size (docs/learned.md). */
+    private static final double MULTIPLY_ADDS = 28_992;
+
     private static final double MEGAPIXELS = WIDTH / 1e6 * HEIGHT;
 
     private SpeedBenchmark() {}
@@ -76,29 +79,16 @@ final class SpeedBenchmark {
                 () -> Reading.full(frame.mosaic(), noise, frame.colour().gains()));
         double quick = best("Quick", MEGAPIXELS, () -> tiles(frame.mosaic(), noise, Methods.of(Methods.QUICK)));
         double demosaic = best("demosaic (decide, interpolate)", MEGAPIXELS, () -> tiles(frame.mosaic(), noise, null));
-        best("Learned", MEGAPIXELS, () -> tiles(frame.mosaic(), noise, Methods.of(Methods.LEARNED)));
+        double learned = best("Learned", MEGAPIXELS, () -> tiles(frame.mosaic(), noise, Methods.of(Methods.LEARNED)));
         Mosaic six = sixBySix(noise);
         best("Quick, 6×6", MEGAPIXELS, () -> tiles(six, noise, Methods.of(Methods.QUICK)));
         best("demosaic, 6×6", MEGAPIXELS, () -> tiles(six, noise, null));
         double writing = best("DNG writing", MEGAPIXELS, () -> write(frame, folder.resolve("plain.dng")));
-        ResolvedSettings settings = ResolvedSettings.of(
-                ISO,
-                noise,
-                new DenoiseSettings(true, Methods.QUICK, 20, 0),
-                frame.capture().pattern());
         Path file = folder.resolve("return.dng");
-        double whole = best("whole file, written and verified", MEGAPIXELS, () -> {
-            Files.deleteIfExists(file);
-            RawOpener.Opened again = RawOpener.open(original);
-            ReturnWriter.write(
-                    again.frame(),
-                    ReturnWriter.Order.of("original.dng", again.sha256(), settings),
-                    file,
-                    new TileCache(256L << 20),
-                    Cancel.NEVER,
-                    share -> {});
-            return ReturnVerifier.verify(file, WIDTH, HEIGHT, 16);
-        });
+        double wholeLearned =
+                best("whole file, Learned, verified", MEGAPIXELS, () -> whole(original, file, noise, Methods.LEARNED));
+        double whole =
+                best("whole file, Quick, verified", MEGAPIXELS, () -> whole(original, file, noise, Methods.QUICK));
         double verify = best("verifying", MEGAPIXELS, () -> ReturnVerifier.verify(file, WIDTH, HEIGHT, 16));
         System.out.printf(
                 Locale.ROOT,
@@ -118,6 +108,16 @@ final class SpeedBenchmark {
                 "%nwhole file: %.2f MP/s (target 2); LibRaw's plain development is %.1f times as fast%n",
                 whole,
                 libraw / whole);
+        double stack = ConvolutionStack.rate();
+        double rate = MULTIPLY_ADDS / 1e3 * learned * withMargins(Methods.of(Methods.LEARNED), frame) / MEGAPIXELS;
+        System.out.printf(
+                Locale.ROOT,
+                "Learned, margins counted: %.0f thousand million multiply-adds a second, a bare stack of convolutions %.0f: %.2f (target 0.75)%n"
+                        + "whole file with Learned: %.2f x network with its margins, opening and writing (target 1.35)%n",
+                rate,
+                stack,
+                rate / stack,
+                1 / wholeLearned / (1 / learned + 1 / open + 1 / writing));
         System.out.printf(
                 Locale.ROOT,
                 "shares of the sum: opening %.0f %%, Quick %.0f %%, demosaic %.0f %%, writing %.0f %%, verifying %.0f %%%n",
@@ -126,6 +126,35 @@ final class SpeedBenchmark {
                 share(demosaic, open, quick, demosaic, writing, verify),
                 share(writing, open, quick, demosaic, writing, verify),
                 share(verify, open, quick, demosaic, writing, verify));
+    }
+
+    private static Object whole(Path original, Path file, NoiseModel noise, String method) throws Exception {
+        Files.deleteIfExists(file);
+        RawOpener.Opened again = RawOpener.open(original);
+        DenoiseSettings denoise = new DenoiseSettings(true, method, 20, 0);
+        ResolvedSettings settings =
+                ResolvedSettings.of(ISO, noise, denoise, again.frame().capture().pattern());
+        ReturnWriter.write(
+                again.frame(),
+                ReturnWriter.Order.of("original.dng", again.sha256(), settings),
+                file,
+                new TileCache(256L << 20),
+                Cancel.NEVER,
+                share -> {});
+        return ReturnVerifier.verify(file, WIDTH, HEIGHT, 16);
+    }
+
+    /** Megapixels of all tiles with what a method looks at around them. */
+    private static double withMargins(DenoiseMethod method, OpenedFrame frame) {
+        int margin = method.margin(frame.mosaic().pattern());
+        double pixels = 0;
+        for (int y = 0; y < HEIGHT; y += DenoiseStep.TILE) {
+            for (int x = 0; x < WIDTH; x += DenoiseStep.TILE) {
+                pixels += (Math.min(DenoiseStep.TILE, WIDTH - x) + 2.0 * margin)
+                        * (Math.min(DenoiseStep.TILE, HEIGHT - y) + 2.0 * margin);
+            }
+        }
+        return pixels / 1e6;
     }
 
     private static double share(double one, double... all) {

@@ -57,15 +57,15 @@ class PatchTest {
         assertThat(10 * Math.log10(255.0 * 255 * out.length / error)).isGreaterThan(32.08 - 0.15);
     }
 
-    /** Better than Quick on each photograph and pattern (in the mean of three by 0.5 to 0.7 dB on 2×2), most where things repeat. */
+    /** Better than Quick on each photograph and pattern (in the mean of three by 0.9 to 1.1 dB on 2×2, 0.7 to 0.8 on 6×6), most where things repeat. */
     @ParameterizedTest
     @CsvSource({
-        "building.png, 2, 0.002, 2e-5, 0.5",
-        "building.png, 2, 0.008, 2e-4, 1.0",
-        "osprey.png, 2, 0.008, 2e-4, 0.35",
-        "night.png, 2, 0.02, 1e-3, 0.35",
-        "building.png, 6, 0.008, 2e-4, 0.7",
-        "osprey.png, 6, 0.02, 1e-3, 0.2"
+        "building.png, 2, 0.002, 2e-5, 1.3",
+        "building.png, 2, 0.008, 2e-4, 1.7",
+        "osprey.png, 2, 0.008, 2e-4, 0.7",
+        "night.png, 2, 0.02, 1e-3, 0.45",
+        "building.png, 6, 0.008, 2e-4, 1.4",
+        "osprey.png, 6, 0.02, 1e-3, 0.35"
     })
     void betterThanQuick(String name, int period, double a, double b, double byDb) {
         CfaPattern pattern = period == 6 ? CfaPattern.SIX : CfaPattern.RGGB;
