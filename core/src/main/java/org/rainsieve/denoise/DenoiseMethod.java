@@ -19,4 +19,15 @@ public interface DenoiseMethod {
      * @throws IllegalArgumentException in plain words for a pattern that the method cannot work on
      */
     Planes estimate(Planes noisy, CfaPattern pattern, NoiseModel noise, double[] gains);
+
+    /** Where the sensor clipped there is nothing to estimate, and colour must not bleed in: both mosaics over the same region. */
+    static void keepClipped(Planes noisy, Planes clean) {
+        float[] from = noisy.channel(0);
+        float[] to = clean.channel(0);
+        for (int i = 0; i < to.length; i++) {
+            if (from[i] >= 1) {
+                to[i] = from[i];
+            }
+        }
+    }
 }

@@ -10,8 +10,8 @@ import org.rainsieve.noise.NoiseModel;
 /**
  * The method that needs no training: like blocks of the picture denoise each other. The first estimate ({@link PatchFilter}) is
  * made of the stabilised and balanced mosaic as it is, whose noise is white; blocks that are alike in the wavelets' estimate
- * ({@link Quick}) are alike. Directions are decided on it, along which the noisy mosaic is interpolated, and it is the pilot of
- * the second estimate, in full colour and at three sizes ({@link PatchScales}). Interpolated noise is known coefficient by
+ * ({@link Quick}) are alike. On the wavelets' estimate directions are decided, along which the noisy mosaic is interpolated; both
+ * together are the pilot of the second estimate, in full colour and at three sizes ({@link PatchScales}). Interpolated noise is known coefficient by
  * coefficient ({@link PatchNoise}), so that photosites of all colours say what they know of luminance, and false colours of
  * interpolation are denoised, too.
  */
@@ -52,7 +52,7 @@ public final class Patch implements DenoiseMethod {
     @Override
     public Planes estimate(Planes noisy, CfaPattern pattern, NoiseModel noise, double[] gains) {
         Planes shrunk = wavelets.estimate(noisy, pattern, noise, gains);
-        keepClipped(noisy, shrunk);
+        DenoiseMethod.keepClipped(noisy, shrunk);
         Region all = noisy.region();
         BalancedMosaic balanced = new BalancedMosaic(all, pattern, noise, gains);
         Planes observed = mosaic(all, balanced.of(noisy));
@@ -100,8 +100,8 @@ public final class Patch implements DenoiseMethod {
     private static void addFirst(Planes observed, Planes known, Region where, CfaPattern pattern) {
         PatchFilter.Search search = search(pattern);
         int period = pattern.width();
-        Region told = even(where.grow(search.reach() + 2 * reachOfMeans(period) * period + 1))
-                .intersect(even(observed.region()));
+        Region told =
+                PatchScales.even(where.grow(search.reach() + 2 * reachOfMeans(period) * period), observed.region());
         float[] white = new float[BlockTransform.AREA];
         Arrays.fill(white, 1);
         Planes matched = PatchScales.part(known, told);
@@ -123,28 +123,10 @@ public final class Patch implements DenoiseMethod {
         return period == 2 ? 2 : 1;
     }
 
-    /** Less the pixels that keep its sides from being even. */
-    private static Region even(Region r) {
-        int x = r.x() + (r.x() & 1);
-        int y = r.y() + (r.y() & 1);
-        return new Region(x, y, r.right() - x & ~1, r.bottom() - y & ~1);
-    }
-
     private static Planes mosaic(Region region, float[] values) {
         Planes mosaic = new Planes(region, 1);
         System.arraycopy(values, 0, mosaic.channel(0), 0, values.length);
         return mosaic;
-    }
-
-    /** Where the sensor clipped there is nothing to estimate, and nothing of it must bleed into what lies beside. */
-    private static void keepClipped(Planes noisy, Planes pilot) {
-        float[] from = noisy.channel(0);
-        float[] to = pilot.channel(0);
-        for (int i = 0; i < to.length; i++) {
-            if (from[i] >= 1) {
-                to[i] = from[i];
-            }
-        }
     }
 
     /**

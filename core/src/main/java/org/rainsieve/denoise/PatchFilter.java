@@ -109,7 +109,11 @@ final class PatchFilter {
         return estimate(noisy, null, matched, noise);
     }
 
-    /** The second. @param pilot the same planes as known so far, of which the first tells what is alike */
+    /**
+     * The second estimate.
+     *
+     * @param pilot the same planes as known so far, of which the first tells what is alike
+     */
     Planes weighed(Planes noisy, Planes pilot, float[][] noise) {
         return estimate(noisy, pilot, pilot, noise);
     }
@@ -120,19 +124,19 @@ final class PatchFilter {
             mean += variance / AREA;
         }
         BlockMatching matches = new BlockMatching(width, height, region.x(), region.y(), search.step, search.most);
-        matches.find(rows(matched.channel(0)), search.radius, search.period, search.alike * mean);
+        matches.find(rows(matched.channel(0), width), search.radius, search.period, search.alike * mean);
         Planes out = new Planes(region, noisy.channels());
         for (int c = 0; c < noisy.channels(); c++) {
             int most = c == 0 ? search.most : search.mostOfOthers;
-            float[][] known = pilot == null ? null : rows(pilot.channel(c));
-            filter(rows(noisy.channel(c)), known, noise[c], matches, most, out.channel(c));
+            float[][] known = pilot == null ? null : rows(pilot.channel(c), width);
+            filter(rows(noisy.channel(c), width), known, noise[c], matches, most, out.channel(c));
         }
         return out;
     }
 
-    private float[][] rows(float[] plane) {
-        float[][] rows = new float[height][];
-        for (int y = 0; y < height; y++) {
+    static float[][] rows(float[] plane, int width) {
+        float[][] rows = new float[plane.length / width][];
+        for (int y = 0; y < rows.length; y++) {
             rows[y] = Arrays.copyOfRange(plane, y * width, (y + 1) * width);
         }
         return rows;

@@ -122,11 +122,7 @@ final class PatchNoise {
     /** Mean squares of the coefficients of all blocks. */
     private static float[] variances(Planes of, int channel) {
         Region r = of.region();
-        float[][] rows = new float[r.height()][];
-        for (int y = 0; y < rows.length; y++) {
-            rows[y] = new float[r.width()];
-            System.arraycopy(of.channel(channel), y * r.width(), rows[y], 0, r.width());
-        }
+        float[][] rows = PatchFilter.rows(of.channel(channel), r.width());
         int blocks = BlockTransform.blocksIn(r.width(), 1);
         BlockTransform transform = new BlockTransform(r.width(), 1);
         float[] coefficients = new float[blocks * BlockTransform.AREA];

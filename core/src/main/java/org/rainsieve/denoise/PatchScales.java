@@ -5,8 +5,8 @@ import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
 
 /**
- * The second estimate of {@link PatchFilter} from coarse to fine: what is larger than a block is bettered in the picture at half and quarter size,
- * where a block holds four and sixteen times as much of it, before the blocks of the full size take it as their pilot.
+ * The second estimate of {@link PatchFilter} from coarse to fine: what is larger than a block is bettered in the picture
+ * at half and quarter size, where a block holds four and sixteen times as much of it, before the blocks of the full size take it as their pilot.
  */
 final class PatchScales {
     private static final float ALIKE = 3;
@@ -18,7 +18,7 @@ final class PatchScales {
         new PatchFilter.Search(6, 2, 2, 8, 64, 32, ALIKE)
     };
 
-    /** Half the width of the means by which what is coarse is taken from the pilot: noise beside a block is alike in it. */
+    /** How far the means reach by which what is coarse is taken from the pilot: noise beside a block is alike in it. */
     private static final int MEANS = 4;
 
     static final int SIZES = SEARCHES.length;
@@ -92,7 +92,7 @@ final class PatchScales {
     }
 
     /** With the pixels that make its sides even, as far as they lie inside. */
-    private static Region even(Region r, Region inside) {
+    static Region even(Region r, Region inside) {
         Region halved = halved(r, true).intersect(halved(inside, false));
         return new Region(2 * halved.x(), 2 * halved.y(), 2 * halved.width(), 2 * halved.height());
     }

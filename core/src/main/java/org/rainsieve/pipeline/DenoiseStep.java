@@ -383,7 +383,7 @@ public final class DenoiseStep implements PixelSource {
             copy(clean, estimate);
             decision = scaled.decide(rest);
         } else {
-            keepClipped(noisy, clean);
+            DenoiseMethod.keepClipped(noisy, clean);
             decision = scaled.decide(clean);
             scaled.interpolate(clean, decision, estimate);
         }
@@ -397,17 +397,6 @@ public final class DenoiseStep implements PixelSource {
         capture.applyGains(estimate);
         capture.applyGains(residual);
         return new DenoisedTile(estimate, residual);
-    }
-
-    /** Where the sensor clipped there is nothing to estimate, and colour must not bleed in. */
-    private static void keepClipped(Planes noisy, Planes clean) {
-        float[] from = noisy.channel(0);
-        float[] to = clean.channel(0);
-        for (int i = 0; i < to.length; i++) {
-            if (from[i] >= 1) {
-                to[i] = from[i];
-            }
-        }
     }
 
     private Planes mosaicOf(Planes rgb) {
