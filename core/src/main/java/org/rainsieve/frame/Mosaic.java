@@ -93,6 +93,41 @@ public final class Mosaic implements Capture {
                 width, height, other, pattern, black, blackWidth, blackHeight, white, columnBlack, rowBlack, field);
     }
 
+    /**
+     * The same mosaic less what was added to its rows and columns.
+     *
+     * @param other samples; null for the same
+     * @param columns what was added to each column, 1.0 = clipping; empty for nothing
+     * @param rows the same for each row
+     */
+    public Mosaic with(short[] other, float[] columns, float[] rows) {
+        return new Mosaic(
+                width,
+                height,
+                other == null ? samples : other,
+                pattern,
+                black,
+                blackWidth,
+                blackHeight,
+                white,
+                added(columnBlack, columns),
+                added(rowBlack, rows),
+                gains);
+    }
+
+    private float[] added(float[] levels, float[] more) {
+        float[] sum = levels.clone();
+        for (int i = 0; i < more.length; i++) {
+            sum[i] += more[i] / scale[0];
+        }
+        return sum;
+    }
+
+    /** A copy of the samples as they were stored, row by row. */
+    public short[] samples() {
+        return samples.clone();
+    }
+
     @Override
     public int width() {
         return width;
@@ -175,7 +210,8 @@ public final class Mosaic implements Capture {
         Region r = out.region();
         float[] to = out.channel(0);
         int[] columns = IntStream.range(r.x(), r.right()).map(this::column).toArray();
-        boolean inside = r.x() >= 0 && r.right() <= width;
+        int left = Math.min(columns.length, Math.max(0, -r.x()));
+        int right = Math.max(left, Math.min(columns.length, width - r.x()));
         float[][] levels = new float[blackHeight][];
         float[][] scales = new float[blackHeight][];
         for (int y = r.y(); y < r.bottom(); y++) {
@@ -191,20 +227,18 @@ public final class Mosaic implements Capture {
                 }
             }
             int from = (y - r.y()) * r.width();
-            if (inside) {
-                fillRow(sy * width + r.x(), levels[phase], rowBlack[sy], scales[phase], to, from);
-            } else {
-                for (int i = 0; i < columns.length; i++) {
-                    float level = levels[phase][i] + rowBlack[sy];
-                    to[from + i] = ((samples[sy * width + columns[i]] & 0xffff) - level) * scales[phase][i];
-                }
+            fillRow(sy * width + r.x(), left, right, levels[phase], rowBlack[sy], scales[phase], to, from);
+            for (int i = left > 0 ? 0 : right; i < columns.length; i = i + 1 == left ? right : i + 1) {
+                float level = levels[phase][i] + rowBlack[sy];
+                to[from + i] = ((samples[sy * width + columns[i]] & 0xffff) - level) * scales[phase][i];
             }
         }
     }
 
     /** Neighbouring samples, which the compiler takes several at a time. */
-    private void fillRow(int first, float[] levels, float rowLevel, float[] scales, float[] to, int from) {
-        for (int i = 0; i < levels.length; i++) {
+    private void fillRow(
+            int first, int left, int right, float[] levels, float rowLevel, float[] scales, float[] to, int from) {
+        for (int i = left; i < right; i++) {
             to[from + i] = ((samples[first + i] & 0xffff) - (levels[i] + rowLevel)) * scales[i];
         }
     }

@@ -6,6 +6,8 @@ import org.rainsieve.crop.CropSettings;
 import org.rainsieve.denoise.Methods;
 import org.rainsieve.dng.OpenedFrame;
 import org.rainsieve.enlarge.EnlargeSettings;
+import org.rainsieve.frame.Capture;
+import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.PixelSource;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.PlanesSource;
@@ -13,6 +15,8 @@ import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.Region;
 import org.rainsieve.mask.Mask;
 import org.rainsieve.noise.DefectMap;
+import org.rainsieve.noise.LineFinder;
+import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.optics.OpticsSettings;
 import org.rainsieve.sharpen.SharpenSettings;
 
@@ -76,7 +80,7 @@ public final class Steps {
         double[] gains = frame.colour().gains();
         DenoiseStep denoise = new DenoiseStep(
                 frameId,
-                frame.capture(),
+                repaired(frame.capture(), frameId, settings.noise(), gains, cache),
                 settings.noise(),
                 gains,
                 settings.denoise(),
@@ -100,6 +104,20 @@ public final class Steps {
         } catch (IllegalArgumentException e) {
             throw new RefusedException(e.getMessage());
         }
+    }
+
+    private record Repaired(Object frameId, NoiseModel noise) {}
+
+    /** Without the faulty rows and columns that the whole frame shows. */
+    private static Capture repaired(
+            Capture capture, Object frameId, NoiseModel noise, double[] gains, TileCache cache) {
+        if (!(capture instanceof Mosaic mosaic)) {
+            return capture;
+        }
+        return cache.get(
+                new Repaired(frameId, noise),
+                () -> LineFinder.find(mosaic, noise, gains).repaired(mosaic),
+                made -> made == mosaic ? 0 : 2L * mosaic.width() * mosaic.height());
     }
 
     /**

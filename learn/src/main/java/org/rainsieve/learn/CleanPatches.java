@@ -107,8 +107,9 @@ final class CleanPatches {
         }
         float[] best = null;
         double bestBusy = -1;
-        // The busier of two places: skies and blurred backgrounds fill most photographs and teach little.
-        for (int attempt = 0; attempt < 2; attempt++) {
+        // The busiest of several places: skies and blurred backgrounds fill most photographs and teach little.
+        int places = 2 + random.nextInt(3);
+        for (int attempt = 0; attempt < places; attempt++) {
             float[] patch = place(picture, random);
             double busy = busyness(patch);
             if (busy > bestBusy) {

@@ -4,6 +4,6 @@ import java.util.SplittableRandom;
 
 /** Where training examples come from. */
 interface Examples {
-    /** @return how much this example's error counts: little noise leaves little error, which must be learnt too */
+    /** @return the error (root mean square) that pictures of this noise usually leave in the network's scale, roughly */
     float next(SplittableRandom random, float[] input, float[] target);
 }

@@ -21,6 +21,6 @@ final class PatchSource implements Examples {
         double a = CleanPatches.shot(random);
         double b = CleanPatches.read(a, random);
         SimulatedPatch.expose(form, clean, size, a, b, gain, random, input, target);
-        return (float) Math.min(2.5, Math.sqrt(0.07 / Math.sqrt(a)));
+        return (float) (0.05 * Math.pow(a, 0.25));
     }
 }

@@ -62,7 +62,7 @@ final class RenderedSource implements Examples {
         int y0 = random.nextInt(frame.size - size + 1);
         pack(frame, x0, y0, size, input, target);
         float bright = (frame.levels[0] + frame.levels[1] + frame.levels[2]) / 3;
-        return (float) Math.min(2.5, Math.sqrt(0.035 / Math.max(1e-3, bright)));
+        return (float) (0.07 * Math.sqrt(Math.max(1e-3, bright)));
     }
 
     static void pack(Frame frame, int x0, int y0, int size, float[] input, float[] target) {

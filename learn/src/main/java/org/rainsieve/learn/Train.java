@@ -18,7 +18,7 @@ import java.util.concurrent.BlockingQueue;
 
 /**
  * Trains the denoiser, resumes where it stopped, and keeps the running mean of the weights (Polyak) whenever it scores
- * better on the validation pictures. Usage: {@code Train FORM PHOTOS STATE MINUTES [LEARNING-RATE]}, FORM being {@code bayer},
+ * better on the validation pictures. Usage: {@code Train FORM PHOTOS STATE MINUTES [RATE [LAST-RATE]]}, FORM being {@code bayer},
  * {@code six_by_six} or {@code picture}; the latter two begin from the 2×2 network {@code bayer.onnx} in their folder.
  */
 public final class Train {
@@ -59,7 +59,7 @@ public final class Train {
             "collection_citrus-fruits",
             "collection_european-honey-bee");
 
-    private record Batch(float[] input, float[] target, float[] weight) {}
+    private record Batch(float[] input, float[] target, float[] usual) {}
 
     private Train() {}
 
@@ -69,6 +69,7 @@ public final class Train {
         Path state = Path.of(args[2]);
         double budget = Double.parseDouble(args[3]) * 60;
         float rate = args.length > 4 ? Float.parseFloat(args[4]) : 3e-4f;
+        float last = args.length > 5 ? Float.parseFloat(args[5]) : rate;
         Files.createDirectories(state);
         List<Photographs.Picture> pictures = Photographs.load(photos, TRAINING);
         Validation validation = new Validation(form, Photographs.load(photos, VALIDATION));
@@ -101,7 +102,7 @@ public final class Train {
                 new Thread(() -> feed(form, source, batches, new SplittableRandom(SEED + from.step())), "patches");
         feeder.setDaemon(true);
         feeder.start();
-        run(form, network, from, batches, validation, state, budget, rate);
+        run(form, network, from, batches, validation, state, budget, rate, last);
     }
 
     private static Checkpoint fresh(Map<String, float[]> weights, long step) {
@@ -126,7 +127,8 @@ public final class Train {
                 float[] input = new float[form.inputs * cells];
                 float[] target = new float[Form.OUTPUTS * cells];
                 for (int i = 0; i < BATCH; i++) {
-                    batch.weight[i] = source.next(random, input, target);
+                    float usual = source.next(random, input, target);
+                    batch.usual[i] = usual * usual;
                     System.arraycopy(input, 0, batch.input, i * input.length, input.length);
                     System.arraycopy(target, 0, batch.target, i * target.length, target.length);
                 }
@@ -145,7 +147,8 @@ public final class Train {
             Validation validation,
             Path state,
             double budget,
-            float rate)
+            float rate,
+            float last)
             throws IOException, InterruptedException {
         long begun = System.nanoTime();
         double best = from.bestDb();
@@ -169,11 +172,20 @@ public final class Train {
                 try (NDManager sub = manager.newSubManager()) {
                     NDArray input = sub.create(batch.input, new Shape(BATCH, form.inputs, SIZE / 2, SIZE / 2));
                     NDArray target = sub.create(batch.target, new Shape(BATCH, Form.OUTPUTS, SIZE / 2, SIZE / 2));
-                    NDArray counts = sub.create(batch.weight, new Shape(BATCH, 1, 1, 1));
+                    NDArray usual = sub.create(batch.usual, new Shape(BATCH));
                     float loss;
                     try (GradientCollector collector = Engine.getInstance().newGradientCollector()) {
                         NDArray out = Network.apply(form, weights, input, nearest);
-                        NDArray error = out.sub(target).abs().mul(counts).mean();
+                        // The mean of decibels, each example's own, so that little noise counts as much as much noise;
+                        // beneath what is usual a better picture counts less and less: bare skies are not worth the
+                        // effort.
+                        NDArray error = out.sub(target)
+                                .square()
+                                .reshape(BATCH, -1)
+                                .mean(new int[] {1})
+                                .add(usual)
+                                .log()
+                                .mean();
                         collector.backward(error);
                         loss = error.getFloat();
                     }
@@ -183,7 +195,7 @@ public final class Train {
                     step++;
                     lossSum += loss;
                     lossCount++;
-                    adam(weights, first, second, sub, step, warm(rate, step));
+                    adam(weights, first, second, sub, step, rateAt(rate, last, spent / budget, step));
                     float keep = (float) Math.min(0.999, (step + 1.0) / (step + 20.0));
                     for (Map.Entry<String, NDArray> mean : means.entrySet()) {
                         NDArray weight = weights.get(mean.getKey());
@@ -224,8 +236,8 @@ public final class Train {
         }
     }
 
-    private static float warm(float rate, long step) {
-        return rate * Math.min(1, step / 200f);
+    private static float rateAt(float first, float last, double share, long step) {
+        return (float) (first * Math.pow(last / first, share) * Math.min(1, step / 200f));
     }
 
     /** Kingma, Ba 2015, with β 0.9 and 0.99. */
