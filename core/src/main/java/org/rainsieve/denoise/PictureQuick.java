@@ -18,7 +18,7 @@ final class PictureQuick implements PictureMethod {
 
     /** @param law of the picture's noise, pixel by pixel */
     PictureQuick(Picture picture, NoiseModel law) {
-        stabilised = new StabilisedPicture(law);
+        stabilised = new StabilisedPicture(picture, law);
         noise = stabilised.scales(picture, LEVELS);
     }
 

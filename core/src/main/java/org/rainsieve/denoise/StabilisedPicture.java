@@ -17,11 +17,17 @@ final class StabilisedPicture {
     /** Share of the patches that counts as smooth. (Common practice.) */
     private static final double SMOOTH = 0.2;
 
+    private static final double GREY = 0.18;
+
+    /** Of a grey: less than rounding to 8 bits makes, so that edges and texture are all there is to go by. */
+    private static final double NO_NOISE = 1e-7;
+
     private static final float ROOT_2 = (float) Math.sqrt(2);
     private static final float ROOT_3 = (float) Math.sqrt(3);
     private static final float ROOT_6 = (float) Math.sqrt(6);
 
     private final StabilisingTransform[] transforms = new StabilisingTransform[3];
+    private final BrightnessCurve[] curves = new BrightnessCurve[3];
 
     /** @param law of the picture's noise, pixel by pixel */
     StabilisedPicture(NoiseModel law) {
@@ -30,13 +36,30 @@ final class StabilisedPicture {
         }
     }
 
+    /** The same, with what brightness does to the noise of this picture beyond the law. */
+    StabilisedPicture(Picture picture, NoiseModel law) {
+        this(law);
+        for (int c = 0; c < 3 && law.variance(1, GREY) > NO_NOISE; c++) {
+            curves[c] = BrightnessCurve.of(picture, c, transforms[c]);
+        }
+    }
+
+    private float stable(int c, float value) {
+        float t = transforms[c].forward(value);
+        return curves[c] == null ? t : curves[c].forward(t);
+    }
+
+    private float linear(int c, float value) {
+        return transforms[c].inverse(curves[c] == null ? value : curves[c].inverse(value));
+    }
+
     /** Luminance, red against blue, green against both: orthonormal. */
     float[][] forward(Planes noisy) {
         float[][] planes = new float[3][noisy.channel(0).length];
         for (int i = 0; i < planes[0].length; i++) {
-            float r = transforms[0].forward(noisy.channel(0)[i]);
-            float g = transforms[1].forward(noisy.channel(1)[i]);
-            float b = transforms[2].forward(noisy.channel(2)[i]);
+            float r = stable(0, noisy.channel(0)[i]);
+            float g = stable(1, noisy.channel(1)[i]);
+            float b = stable(2, noisy.channel(2)[i]);
             planes[0][i] = (r + g + b) / ROOT_3;
             planes[1][i] = (r - b) / ROOT_2;
             planes[2][i] = (2 * g - r - b) / ROOT_6;
@@ -50,9 +73,9 @@ final class StabilisedPicture {
             float light = planes[0][i] / ROOT_3;
             float redBlue = planes[1][i] / ROOT_2;
             float green = planes[2][i] / ROOT_6;
-            out.channel(0)[i] = transforms[0].inverse(light + redBlue - green);
-            out.channel(1)[i] = transforms[1].inverse(light + 2 * green);
-            out.channel(2)[i] = transforms[2].inverse(light - redBlue - green);
+            out.channel(0)[i] = linear(0, light + redBlue - green);
+            out.channel(1)[i] = linear(1, light + 2 * green);
+            out.channel(2)[i] = linear(2, light - redBlue - green);
         }
         return out;
     }
