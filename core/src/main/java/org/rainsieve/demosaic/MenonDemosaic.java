@@ -120,25 +120,25 @@ public final class MenonDemosaic implements Demosaic {
         float[][] colours = {red, null, blue};
         // Red and blue at their own places and at green, along the line on which that colour lies.
         for (int y = 3; y < h - 3; y++) {
-            for (int x = 3; x < w - 3; x++) {
-                int i = y * w + x;
-                int colour = pattern.colourAt(r.x() + x, r.y() + y);
-                if (colour == 1) {
-                    int across = pattern.colourAt(r.x() + x + 1, r.y() + y);
-                    colours[across][i] = g[i] + (m[i - 1] - g[i - 1] + m[i + 1] - g[i + 1]) / 2;
-                    colours[2 - across][i] = g[i] + (m[i - w] - g[i - w] + m[i + w] - g[i + w]) / 2;
-                } else {
-                    colours[colour][i] = m[i];
-                }
+            int first = 3 + greenOffset(r.x() + 3, r.y() + y);
+            int across = pattern.colourAt(r.x() + first, r.y() + y);
+            float[] own = colours[across];
+            float[] other = colours[2 - across];
+            for (int i = y * w + first; i < y * w + w - 3; i += 2) {
+                own[i] = m[i];
+            }
+            for (int i = y * w + 7 - first; i < y * w + w - 3; i += 2) {
+                own[i] = g[i] + (m[i - 1] - g[i - 1] + m[i + 1] - g[i + 1]) / 2;
+                other[i] = g[i] + (m[i - w] - g[i - w] + m[i + w] - g[i + w]) / 2;
             }
         }
         for (int y = 4; y < h - 4; y++) {
-            for (int x = 4 + greenOffset(r.x() + 4, r.y() + y); x < w - 4; x += 2) {
-                int i = y * w + x;
-                int own = pattern.colourAt(r.x() + x, r.y() + y);
+            int first = 4 + greenOffset(r.x() + 4, r.y() + y);
+            int own = pattern.colourAt(r.x() + first, r.y() + y);
+            float[] other = colours[2 - own];
+            float[] mine = colours[own];
+            for (int i = y * w + first; i < y * w + w - 4; i += 2) {
                 int step = horizontal[i] != 0 ? 1 : w;
-                float[] other = colours[2 - own];
-                float[] mine = colours[own];
                 other[i] = m[i] + (other[i - step] - mine[i - step] + other[i + step] - mine[i + step]) / 2;
             }
         }
@@ -154,9 +154,9 @@ public final class MenonDemosaic implements Demosaic {
         int h = r.height();
         float[] green = g.clone();
         for (int y = 5; y < h - 5; y++) {
-            for (int x = 5 + greenOffset(r.x() + 5, r.y() + y); x < w - 5; x += 2) {
-                int i = y * w + x;
-                float[] mine = colours[pattern.colourAt(r.x() + x, r.y() + y)];
+            int first = 5 + greenOffset(r.x() + 5, r.y() + y);
+            float[] mine = colours[pattern.colourAt(r.x() + first, r.y() + y)];
+            for (int i = y * w + first; i < y * w + w - 5; i += 2) {
                 int step = horizontal[i] != 0 ? 1 : w;
                 float difference =
                         (mine[i - step] - green[i - step] + mine[i] - green[i] + mine[i + step] - green[i + step]) / 3;
@@ -164,19 +164,21 @@ public final class MenonDemosaic implements Demosaic {
             }
         }
         for (int y = 6; y < h - 6; y++) {
-            for (int x = 6 + 1 - greenOffset(r.x() + 6, r.y() + y); x < w - 6; x += 2) {
-                int i = y * w + x;
-                int across = pattern.colourAt(r.x() + x + 1, r.y() + y);
-                colours[across][i] = m[i] + (m[i - 1] - g[i - 1] + m[i + 1] - g[i + 1]) / 2;
-                colours[2 - across][i] = m[i] + (m[i - w] - g[i - w] + m[i + w] - g[i + w]) / 2;
+            int first = 6 + 1 - greenOffset(r.x() + 6, r.y() + y);
+            int across = pattern.colourAt(r.x() + first + 1, r.y() + y);
+            float[] own = colours[across];
+            float[] other = colours[2 - across];
+            for (int i = y * w + first; i < y * w + w - 6; i += 2) {
+                own[i] = m[i] + (m[i - 1] - g[i - 1] + m[i + 1] - g[i + 1]) / 2;
+                other[i] = m[i] + (m[i - w] - g[i - w] + m[i + w] - g[i + w]) / 2;
             }
         }
         for (int y = 7; y < h - 7; y++) {
-            for (int x = 7 + greenOffset(r.x() + 7, r.y() + y); x < w - 7; x += 2) {
-                int i = y * w + x;
-                int own = pattern.colourAt(r.x() + x, r.y() + y);
-                float[] other = colours[2 - own];
-                float[] mine = colours[own];
+            int first = 7 + greenOffset(r.x() + 7, r.y() + y);
+            int own = pattern.colourAt(r.x() + first, r.y() + y);
+            float[] other = colours[2 - own];
+            float[] mine = colours[own];
+            for (int i = y * w + first; i < y * w + w - 7; i += 2) {
                 int step = horizontal[i] != 0 ? 1 : w;
                 // The average includes the place itself, as first interpolated.
                 float difference =

@@ -29,6 +29,11 @@ final class LevelCorrection {
     private final float[][] level = new float[3][FIELDS];
     private final float[][] excess = new float[3][FIELDS];
 
+    /** Steps of the tables from black to white, of the root of the level, so that the dark is told more finely. */
+    private static final int STEPS = 8192;
+
+    private final float[][] tables = new float[3][STEPS + 1];
+
     private LevelCorrection() {}
 
     /** @param pattern of the mosaics that the estimator takes */
@@ -76,6 +81,12 @@ final class LevelCorrection {
                 correction.excess[c][field] = field == FIELDS - 1 ? 0 : (float) (answers[c][field] - mean);
             }
         }
+        for (int c = 0; c < 3; c++) {
+            for (int k = 0; k <= STEPS; k++) {
+                float root = (float) k / STEPS;
+                correction.tables[c][k] = correction.excessAt(c, root * root);
+            }
+        }
         return correction;
     }
 
@@ -108,8 +119,10 @@ final class LevelCorrection {
     void apply(Planes rgb) {
         for (int c = 0; c < 3; c++) {
             float[] values = rgb.channel(c);
+            float[] table = tables[c];
             for (int i = 0; i < values.length; i++) {
-                values[i] -= excessAt(c, values[i]);
+                float root = (float) Math.sqrt(Math.max(0, values[i]));
+                values[i] -= table[Math.min(STEPS, (int) (root * STEPS + 0.5f))];
             }
         }
     }

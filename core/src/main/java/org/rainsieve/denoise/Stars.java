@@ -352,10 +352,14 @@ public final class Stars {
                     sums[c][x + 1] = sum;
                 }
             }
-            for (int x = 0; x < w && y >= 0; x++) {
-                double[] own = sums[colours[y % period][x]];
-                out[y * w + x] = (float) (own[Math.min(w, x + GROUND + 1)] - own[Math.max(0, x - GROUND)])
-                        * shareOfGround[y % period][x];
+            for (int phase = 0; phase < period && y >= 0; phase++) {
+                double[] own = sums[colours[y % period][phase]];
+                float[] share = shareOfGround[y % period];
+                for (int x = phase; x < w; x += period) {
+                    int to = Math.min(w, x + GROUND + 1);
+                    int from = Math.max(0, x - GROUND);
+                    out[y * w + x] = (float) (own[to] - own[from]) * share[x];
+                }
             }
         }
         return out;

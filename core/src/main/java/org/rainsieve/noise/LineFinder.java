@@ -423,98 +423,112 @@ public final class LineFinder {
 
     /** Where a suspected line begins and ends; null if it is none. */
     private Found exact(boolean columns, int at, int sign) {
-        int along = columns ? mosaic.height() : mosaic.width();
-        int[] stretch = stretch(columns, at, along, sign, SUSPECT_SD / 2);
+        Across own = new Across(columns, at);
+        int[] stretch = own.stretch(sign, SUSPECT_SD / 2);
         if (stretch[1] - stretch[0] < SHORTEST) {
             return null;
         }
-        stretch = stretch(columns, at, along, sign, sum(columns, at, stretch, sign) / (stretch[1] - stretch[0]) / 2);
+        stretch = own.stretch(sign, own.meanSd(sign, stretch) / 2);
         int from = stretch[0];
         int to = stretch[1];
-        if (to - from < SHORTEST) {
+        double mean = own.meanSd(sign, stretch);
+        if (to - from < SHORTEST || mean * Math.sqrt(to - from) < CERTAIN) {
             return null;
         }
-        double sds = sum(columns, at, stretch, sign);
-        double own = 0;
-        double beside = 0;
-        for (int i = from; i < to; i++) {
-            own += sign * deviation(columns, at, i, false);
-            beside += sign * (deviation(columns, at - 1, i, false) + deviation(columns, at + 1, i, false)) / 2;
-        }
-        boolean certain = sds > CERTAIN * Math.sqrt(to - from);
-        if (!certain) {
-            return null;
-        }
+        int along = own.inSd.length;
         double off = OFF_RIM * along;
-        double mean = sds / (to - from);
+        double beside = (new Across(columns, at - 1).excess(stretch) + new Across(columns, at + 1).excess(stretch)) / 2;
+        double excess = own.excess(stretch);
         boolean fault = (from <= off || to >= along - off)
-                && beside < LIGHT_SHARE * own
-                && even(columns, at, from, to, sign * mean);
+                && sign * beside < LIGHT_SHARE * sign * excess
+                && own.even(from, to, sign * mean);
         int step = columns ? pattern.width() : pattern.height();
         return new Found(new LineFaults.Line(columns, at, from, to), mean, step, fault);
     }
 
-    /** The stretch that stands out most: the largest sum of what lies above a drift. */
-    private int[] stretch(boolean columns, int at, int along, int sign, double drift) {
-        double best = 0;
-        double sum = 0;
-        int start = 0;
-        int[] stretch = new int[2];
-        for (int i = 0; i < along; i++) {
-            sum += sign * deviation(columns, at, i, true) - drift;
-            if (sum <= 0) {
-                sum = 0;
-                start = i + 1;
-            } else if (sum > best) {
-                best = sum;
-                stretch[0] = start;
-                stretch[1] = i + 1;
+    /** How far each photosite of one line is from the middle of its colour on both sides. */
+    private final class Across {
+        /** In sd, each counting so much at most. */
+        private final float[] inSd;
+
+        /** Balanced, 1.0 = clipping. */
+        private final float[] balanced;
+
+        Across(boolean column, int at) {
+            int along = column ? mosaic.height() : mosaic.width();
+            int step = column ? pattern.width() : pattern.height();
+            inSd = new float[along];
+            balanced = new float[along];
+            for (int i = 0; i < along; i++) {
+                float p = value(column, at - 2 * step, i);
+                float q = value(column, at - step, i);
+                float r = value(column, at + step, i);
+                float s = value(column, at + 2 * step, i);
+                float middle =
+                        (Math.max(Math.min(p, q), Math.min(r, s)) + Math.min(Math.max(p, q), Math.max(r, s))) / 2;
+                float d = value(column, at, i) - middle;
+                int colour = column ? pattern.colourAt(at, i) : pattern.colourAt(i, at);
+                int x = column ? at : i;
+                int phase = (column ? i : at) % pattern.height();
+                float sd = (float) Math.sqrt(shot[phase][x] * Math.max(0, middle) + read[phase][x]);
+                inSd[i] = Math.max(-MOST_SD, Math.min(MOST_SD, d / sd));
+                balanced[i] = (float) gains[colour] * d;
             }
         }
-        return stretch;
-    }
 
-    private double sum(boolean columns, int at, int[] stretch, int sign) {
-        double sum = 0;
-        for (int i = stretch[0]; i < stretch[1]; i++) {
-            sum += sign * deviation(columns, at, i, true);
+        private float value(boolean column, int at, int i) {
+            return column ? mosaic.at(mosaic.column(at), i) : mosaic.at(i, mosaic.row(at));
         }
-        return sum;
-    }
 
-    /** A fault is the same all along, as far as noise lets it be seen; what belongs to the picture is not. */
-    private boolean even(boolean columns, int at, int from, int to, double mean) {
-        double squares = 0;
-        int chunks = (to - from) / CHUNK;
-        for (int k = 0; k < chunks; k++) {
+        /** The stretch that stands out most: the largest sum of what lies above a drift. */
+        int[] stretch(int sign, double drift) {
+            double best = 0;
             double sum = 0;
-            for (int i = from + k * CHUNK; i < from + (k + 1) * CHUNK; i++) {
-                sum += deviation(columns, at, i, true);
+            int start = 0;
+            int[] stretch = new int[2];
+            for (int i = 0; i < inSd.length; i++) {
+                sum += sign * inSd[i] - drift;
+                if (sum <= 0) {
+                    sum = 0;
+                    start = i + 1;
+                } else if (sum > best) {
+                    best = sum;
+                    stretch[0] = start;
+                    stretch[1] = i + 1;
+                }
             }
-            squares += Math.pow(sum / CHUNK - mean, 2);
+            return stretch;
         }
-        // A photosite less the middle of four varies by about 1.3 sd².
-        return squares / chunks < UNEVEN * 1.3 / CHUNK + 0.2 * mean * mean;
-    }
 
-    /** How far a photosite is from the middle of its colour on both sides: in sd, or balanced and 1.0 = clipping. */
-    private double deviation(boolean column, int at, int i, boolean inSd) {
-        int step = column ? pattern.width() : pattern.height();
-        float p = value(column, at - 2 * step, i);
-        float q = value(column, at - step, i);
-        float r = value(column, at + step, i);
-        float s = value(column, at + 2 * step, i);
-        float middle = (Math.max(Math.min(p, q), Math.min(r, s)) + Math.min(Math.max(p, q), Math.max(r, s))) / 2;
-        double d = value(column, at, i) - middle;
-        int colour = column ? pattern.colourAt(at, i) : pattern.colourAt(i, at);
-        double sd = Math.sqrt(law.variance(colour, middle));
-        double most = MOST_SD * sd;
-        return inSd ? Math.max(-most, Math.min(most, d)) / sd : gains[colour] * d;
-    }
+        double meanSd(int sign, int[] stretch) {
+            double sum = 0;
+            for (int i = stretch[0]; i < stretch[1]; i++) {
+                sum += sign * inSd[i];
+            }
+            return sum / Math.max(1, stretch[1] - stretch[0]);
+        }
 
-    private float value(boolean column, int at, int i) {
-        int x = mosaic.column(column ? at : i);
-        int y = mosaic.row(column ? i : at);
-        return mosaic.at(x, y);
+        double excess(int[] stretch) {
+            double sum = 0;
+            for (int i = stretch[0]; i < stretch[1]; i++) {
+                sum += balanced[i];
+            }
+            return sum;
+        }
+
+        /** A fault is the same all along, as far as noise lets it be seen; what belongs to the picture is not. */
+        boolean even(int from, int to, double mean) {
+            double squares = 0;
+            int chunks = (to - from) / CHUNK;
+            for (int k = 0; k < chunks; k++) {
+                double sum = 0;
+                for (int i = from + k * CHUNK; i < from + (k + 1) * CHUNK; i++) {
+                    sum += inSd[i];
+                }
+                squares += Math.pow(sum / CHUNK - mean, 2);
+            }
+            // A photosite less the middle of four varies by about 1.3 sd².
+            return squares / chunks < UNEVEN * 1.3 / CHUNK + 0.2 * mean * mean;
+        }
     }
 }

@@ -237,9 +237,12 @@ public final class DenoiseStep implements PixelSource {
         Mosaic mosaic = (Mosaic) capture;
         for (int y = shared.y(); y < shared.bottom(); y++) {
             for (int x = shared.x(); x < shared.right(); x++) {
+                if (!mosaic.clippedAt(x, y)) {
+                    continue;
+                }
                 int own = mosaic.pattern().colourAt(x, y);
                 // A defect at the clipping point was repaired, so the estimate there is not at white.
-                if (mosaic.clippedAt(x, y) && tile.estimate().at(own, x, y) > NEARLY_WHITE) {
+                if (tile.estimate().at(own, x, y) > NEARLY_WHITE) {
                     out.channel(own)[out.index(x, y)] = 1;
                 }
             }
@@ -402,9 +405,15 @@ public final class DenoiseStep implements PixelSource {
     private Planes mosaicOf(Planes rgb) {
         Region r = rgb.region();
         Planes out = new Planes(r, 1);
+        float[] to = out.channel(0);
+        int period = capture.pattern().width();
         for (int y = r.y(); y < r.bottom(); y++) {
-            for (int x = r.x(); x < r.right(); x++) {
-                out.channel(0)[out.index(x, y)] = rgb.at(capture.pattern().colourAt(x, y), x, y);
+            int row = out.index(r.x(), y);
+            for (int phase = 0; phase < period; phase++) {
+                float[] from = rgb.channel(capture.pattern().colourAt(r.x() + phase, y));
+                for (int x = phase; x < r.width(); x += period) {
+                    to[row + x] = from[row + x];
+                }
             }
         }
         return out;

@@ -59,13 +59,20 @@ public final class ReducedPicture {
     public synchronized void add(Planes part) {
         Region r = part.region();
         float share = 1f / (factor * factor);
+        int right = Math.min(r.right(), width * factor);
         for (int c = 0; c < 3; c++) {
+            float[] of = part.channel(c);
             float[] to = sums.channel(c);
             for (int y = r.y(); y < Math.min(r.bottom(), height * factor); y++) {
-                int row = y / factor * width;
-                int from = part.index(r.x(), y);
-                for (int x = r.x(); x < Math.min(r.right(), width * factor); x++) {
-                    to[row + x / factor] += part.channel(c)[from + x - r.x()] * share;
+                int cell = y / factor * width + r.x() / factor;
+                int from = part.index(0, y);
+                for (int x = r.x(); x < right; cell++) {
+                    int end = Math.min(right, (x / factor + 1) * factor);
+                    float sum = 0;
+                    for (; x < end; x++) {
+                        sum += of[from + x];
+                    }
+                    to[cell] += sum * share;
                 }
             }
         }
