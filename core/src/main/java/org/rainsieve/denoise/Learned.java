@@ -57,7 +57,7 @@ public final class Learned implements DenoiseMethod {
     static final int MARGIN = 72;
 
     /** Models that were released, oldest first; none is ever taken away, so that a camera's next set matches its last. */
-    static final List<String> MODELS = List.of("bayer-1", "bayer-2", "bayer-3", "six-1", "picture-1");
+    static final List<String> MODELS = List.of("bayer-1", "bayer-2", "bayer-3", "bayer-4", "six-1", "picture-1");
 
     private static final int KEPT_CORRECTIONS = 64;
 
