@@ -43,9 +43,9 @@ public final class MenonDemosaic implements Demosaic {
             }
         }
         if (scale != null) {
-            for (int i = 0; i < out.length; i++) {
-                out[i] = scale.forward(out[i]);
-            }
+            float[] scaled = new float[out.length];
+            scale.forward(out, scaled);
+            return scaled;
         }
         return out;
     }
@@ -201,12 +201,16 @@ public final class MenonDemosaic implements Demosaic {
         Region to = out.region();
         float[] result = out.channel(channel);
         float unbalance = 1 / gains[channel];
+        float[] row = new float[to.width()];
+        float[] linear = scale == null ? row : new float[to.width()];
         for (int y = to.y(); y < to.bottom(); y++) {
-            int i = (y - from.y()) * from.width() + to.x() - from.x();
+            System.arraycopy(plane, (y - from.y()) * from.width() + to.x() - from.x(), row, 0, row.length);
+            if (scale != null) {
+                scale.inverse(row, linear);
+            }
             int o = out.index(to.x(), y);
-            for (int x = 0; x < to.width(); x++) {
-                float value = plane[i + x];
-                result[o + x] = (scale == null ? value : scale.inverse(value)) * unbalance;
+            for (int x = 0; x < row.length; x++) {
+                result[o + x] = linear[x] * unbalance;
             }
         }
     }

@@ -13,7 +13,7 @@ import org.rainsieve.noise.StabilisingTransform;
  */
 final class BrightnessCurve {
     private static final int BLOCK = 16;
-    private static final int MOST_BLOCKS = 20_000;
+    private static final int MOST_BLOCKS = 4_000;
     private static final int BINS = 24;
 
     /** Where fewer blocks show any noise at all, it is edges that they show. */
@@ -49,6 +49,7 @@ final class BrightnessCurve {
         }
     }
 
+    /** @param transform that makes the colour's noise stable by the law */
     static BrightnessCurve of(Picture picture, int channel, StabilisingTransform transform) {
         int across = Math.max(1, picture.width() / BLOCK);
         int down = Math.max(1, picture.height() / BLOCK);

@@ -303,6 +303,7 @@ public final class Learned implements DenoiseMethod {
         int top = grid.y();
         int cells = grid.width() * grid.height();
         float[] row = new float[grid.width()];
+        float[] scaled = new float[grid.width()];
         for (int k = 0; k < 4; k++) {
             int colour = pattern.colourAt(left + (k & 1), top + (k >> 1));
             float gain = (float) gains[colour];
@@ -311,9 +312,10 @@ public final class Learned implements DenoiseMethod {
                 int y = inside(top + 2 * cy + (k >> 1), r.y(), r.bottom(), 2);
                 for (int cx = 0; cx < grid.width(); cx++) {
                     int x = inside(left + 2 * cx + (k & 1), r.x(), r.right(), 2);
-                    row[cx] = scale.forward(noisy.channel(0)[noisy.index(x, y)] * gain);
+                    row[cx] = noisy.channel(0)[noisy.index(x, y)] * gain;
                 }
-                input.put(k * cells + cy * grid.width(), row);
+                scale.forward(row, scaled);
+                input.put(k * cells + cy * grid.width(), scaled);
             }
         }
     }
@@ -371,22 +373,27 @@ public final class Learned implements DenoiseMethod {
     private static Planes output(FloatBuffer answer, Region r, double[] gains, RootScale scale, Region grid) {
         Planes out = new Planes(r, 3);
         int cells = grid.width() * grid.height();
+        float[] row = new float[grid.width()];
+        float[] linear = new float[grid.width()];
         for (int p = 0; p < OUTPUTS; p++) {
             int c = p / 4;
             int dx = p & 1;
             int dy = p >> 1 & 1;
             float unbalance = (float) (1 / gains[c]);
             float[] to = out.channel(c);
+            int left = grid.x() + dx;
+            int from = Math.max(0, (r.x() - left + 1) / 2);
+            int end = Math.min(grid.width(), (r.right() - left + 1) / 2);
             for (int cy = 0; cy < grid.height(); cy++) {
                 int y = grid.y() + 2 * cy + dy;
                 if (y < r.y() || y >= r.bottom()) {
                     continue;
                 }
-                for (int cx = 0; cx < grid.width(); cx++) {
-                    int x = grid.x() + 2 * cx + dx;
-                    if (x >= r.x() && x < r.right()) {
-                        to[out.index(x, y)] = scale.inverse(answer.get(p * cells + cy * grid.width() + cx)) * unbalance;
-                    }
+                answer.get(p * cells + cy * grid.width(), row);
+                scale.inverse(row, linear);
+                int i = out.index(left + 2 * from, y);
+                for (int cx = from; cx < end; cx++, i += 2) {
+                    to[i] = linear[cx] * unbalance;
                 }
             }
         }

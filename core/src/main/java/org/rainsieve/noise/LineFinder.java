@@ -59,6 +59,9 @@ public final class LineFinder {
      */
     private static final double LIGHT_SHARE = 0.21;
 
+    /** The same, when it is plain at the rim already. */
+    private static final float LIGHT_FOR_SURE = 0.5f;
+
     /** Rows are compared with so many of their phase of the pattern on each side. */
     private static final int AROUND = 8;
 
@@ -407,18 +410,31 @@ public final class LineFinder {
 
     /** @param pieces mean deviation of each line's pieces, in sd */
     private Stream<Found> found(boolean columns, float[][] pieces) {
-        int rim = 2 * (columns ? pattern.width() : pattern.height());
+        int rim = 2 * step(columns);
         return IntStream.range(rim, pieces.length - rim)
                 .parallel()
                 .mapToObj(at -> {
-                    float first = pieces[at][0];
-                    float last = pieces[at][pieces[at].length - 1];
-                    float high = Math.max(first, last);
-                    float low = Math.min(first, last);
-                    Found bright = high < SUSPECT_SD ? null : exact(columns, at, 1);
-                    return bright == null && -low >= SUSPECT_SD ? exact(columns, at, -1) : bright;
+                    Found bright = found(columns, pieces, at, 1);
+                    return bright == null ? found(columns, pieces, at, -1) : bright;
                 })
                 .filter(Objects::nonNull);
+    }
+
+    private Found found(boolean columns, float[][] pieces, int at, int sign) {
+        int end = pieces[at].length - 1;
+        int rim = sign * pieces[at][0] > sign * pieces[at][end] ? 0 : end;
+        float sd = sign * pieces[at][rim];
+        if (sd < SUSPECT_SD) {
+            return null;
+        }
+        float beside = sign * (pieces[at - 1][rim] + pieces[at + 1][rim]) / 2;
+        return beside > LIGHT_FOR_SURE * sd
+                ? new Found(new LineFaults.Line(columns, at, 0, 0), sd, step(columns), false)
+                : exact(columns, at, sign);
+    }
+
+    private int step(boolean columns) {
+        return columns ? pattern.width() : pattern.height();
     }
 
     /** Where a suspected line begins and ends; null if it is none. */
@@ -442,8 +458,7 @@ public final class LineFinder {
         boolean fault = (from <= off || to >= along - off)
                 && sign * beside < LIGHT_SHARE * sign * excess
                 && own.even(from, to, sign * mean);
-        int step = columns ? pattern.width() : pattern.height();
-        return new Found(new LineFaults.Line(columns, at, from, to), mean, step, fault);
+        return new Found(new LineFaults.Line(columns, at, from, to), mean, step(columns), fault);
     }
 
     /** How far each photosite of one line is from the middle of its colour on both sides. */
@@ -456,7 +471,7 @@ public final class LineFinder {
 
         Across(boolean column, int at) {
             int along = column ? mosaic.height() : mosaic.width();
-            int step = column ? pattern.width() : pattern.height();
+            int step = step(column);
             inSd = new float[along];
             balanced = new float[along];
             for (int i = 0; i < along; i++) {

@@ -18,6 +18,8 @@ import org.rainsieve.frame.Region;
 import org.rainsieve.mask.Mask;
 import org.rainsieve.noise.DefectMap;
 import org.rainsieve.noise.HotPixels;
+import org.rainsieve.noise.LineFaults;
+import org.rainsieve.noise.LineFinder;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.noise.RootScale;
 
@@ -41,6 +43,11 @@ public final class DenoiseStep implements PixelSource {
     private record Key(
             Object frame, boolean on, String method, String model, NoiseModel noise, String defects, Region tile) {}
 
+    private record Faults(Object frame, NoiseModel noise) {}
+
+    /** A method that has read the noise of a picture, which takes a while. */
+    private record MadeReady(Object frame, String method, String model, NoiseModel noise) {}
+
     private final Object frame;
     private final Capture capture;
     private final NoiseModel noise;
@@ -58,6 +65,7 @@ public final class DenoiseStep implements PixelSource {
     private final MaskField masks;
     private final boolean forLooking;
     private final int tilePx;
+    private volatile Mosaic repaired;
 
     /**
      * @param frame identity of the frame's pixels, such as the file's hash
@@ -107,7 +115,10 @@ public final class DenoiseStep implements PixelSource {
         this.linear = filtered ? Demosaic.of(capture.pattern(), gains, null) : null;
         this.scaled = filtered ? Demosaic.of(capture.pattern(), gains, RootScale.of(noise, gains)) : null;
         this.pictureMethod = capture instanceof Picture picture && settings.on()
-                ? Methods.of(settings.method(), model, picture, noise)
+                ? cache.get(
+                        new MadeReady(frame, settings.method(), model, noise),
+                        () -> Methods.of(settings.method(), model, picture, noise),
+                        made -> 1 << 20)
                 : null;
         this.forLooking = forLooking;
         this.tilePx = forLooking && margin() <= MOST_MARGIN ? FINE_TILE : TILE;
@@ -330,8 +341,25 @@ public final class DenoiseStep implements PixelSource {
 
     private DenoisedTile make(Region core) {
         Planes noisy = new Planes(padded(core), capture.channels());
-        capture.fill(noisy);
+        repaired().fill(noisy);
         return linear == null ? ofPicture(noisy, core) : ofMosaic(noisy, core);
+    }
+
+    /** Without the faulty rows and columns, and the banding, that the whole frame shows. */
+    private Capture repaired() {
+        if (!(capture instanceof Mosaic mosaic)) {
+            return capture;
+        }
+        Mosaic made = repaired;
+        if (made == null) {
+            LineFaults faults = cache.get(
+                    new Faults(frame, noise),
+                    () -> LineFinder.find(mosaic, noise, gains),
+                    found -> 4L * (found.rows().length + found.columns().length));
+            made = faults.repaired(mosaic);
+            repaired = made;
+        }
+        return made;
     }
 
     private DenoisedTile ofPicture(Planes noisy, Region core) {

@@ -6,8 +6,6 @@ import org.rainsieve.crop.CropSettings;
 import org.rainsieve.denoise.Methods;
 import org.rainsieve.dng.OpenedFrame;
 import org.rainsieve.enlarge.EnlargeSettings;
-import org.rainsieve.frame.Capture;
-import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.PixelSource;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.PlanesSource;
@@ -15,8 +13,6 @@ import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.Region;
 import org.rainsieve.mask.Mask;
 import org.rainsieve.noise.DefectMap;
-import org.rainsieve.noise.LineFinder;
-import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.optics.OpticsSettings;
 import org.rainsieve.sharpen.SharpenSettings;
 
@@ -80,7 +76,7 @@ public final class Steps {
         double[] gains = frame.colour().gains();
         DenoiseStep denoise = new DenoiseStep(
                 frameId,
-                repaired(frame.capture(), frameId, settings.noise(), gains, cache),
+                frame.capture(),
                 settings.noise(),
                 gains,
                 settings.denoise(),
@@ -104,20 +100,6 @@ public final class Steps {
         } catch (IllegalArgumentException e) {
             throw new RefusedException(e.getMessage());
         }
-    }
-
-    private record Repaired(Object frameId, NoiseModel noise) {}
-
-    /** Without the faulty rows and columns that the whole frame shows. */
-    private static Capture repaired(
-            Capture capture, Object frameId, NoiseModel noise, double[] gains, TileCache cache) {
-        if (!(capture instanceof Mosaic mosaic)) {
-            return capture;
-        }
-        return cache.get(
-                new Repaired(frameId, noise),
-                () -> LineFinder.find(mosaic, noise, gains).repaired(mosaic),
-                made -> made == mosaic ? 0 : 2L * mosaic.width() * mosaic.height());
     }
 
     /**
