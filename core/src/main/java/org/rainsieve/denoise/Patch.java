@@ -51,12 +51,10 @@ public final class Patch implements DenoiseMethod {
 
     @Override
     public Planes estimate(Planes noisy, CfaPattern pattern, NoiseModel noise, double[] gains) {
-        Planes shrunk = wavelets.estimate(noisy, pattern, noise, gains);
-        DenoiseMethod.keepClipped(noisy, shrunk);
         Region all = noisy.region();
         BalancedMosaic balanced = new BalancedMosaic(all, pattern, noise, gains);
         Planes observed = mosaic(all, balanced.of(noisy));
-        Planes known = mosaic(all, balanced.ofEstimate(shrunk));
+        Planes known = mosaic(all, balanced.ofEstimate(wavelets(noisy, pattern, noise, gains)));
         Demosaic interpolation = interpolation(pattern);
         byte[] decision = interpolation.decide(known);
         // Beyond that they are not what they would be in another tile.
@@ -84,6 +82,12 @@ public final class Patch implements DenoiseMethod {
             }
         }
         return out;
+    }
+
+    private Planes wavelets(Planes noisy, CfaPattern pattern, NoiseModel noise, double[] gains) {
+        Planes shrunk = wavelets.estimate(noisy, pattern, noise, gains);
+        DenoiseMethod.keepClipped(noisy, shrunk);
+        return shrunk;
     }
 
     private static Planes colours(Planes mosaic, Demosaic interpolation, byte[] decision, Region region) {

@@ -57,17 +57,20 @@ final class PatchScales {
     private Planes estimate(Planes noisy, Planes pilot, Planes finer, Region wanted, int size) {
         Region own = even(wanted.grow(SEARCHES[size].reach() + MEANS), noisy.region());
         Planes known = part(finer, own);
+        // Taken before the smaller sizes are worked on, so that nobody holds the whole planes meanwhile.
+        Planes observed = part(noisy, own);
         Region all = halved(noisy.region(), false);
         if (size + 1 < SIZES && Math.min(all.width(), all.height()) >= 2 * BlockTransform.SIDE) {
             Region below = halved(own, true).grow(1).intersect(all);
             Planes coarse = half(pilot, all);
+            Planes before = part(coarse, below);
             Planes better = estimate(half(noisy, all), coarse, coarse, below, size + 1);
             for (int c = 0; c < known.channels(); c++) {
-                subtract(better.channel(c), part(coarse, below).channel(c));
+                subtract(better.channel(c), before.channel(c));
             }
             addDoubled(better, known);
         }
-        Planes out = new PatchFilter(own, SEARCHES[size]).weighed(part(noisy, own), known, noise[size]);
+        Planes out = new PatchFilter(own, SEARCHES[size]).weighed(observed, known, noise[size]);
         for (int c = 0; c < known.channels(); c++) {
             float[] rest = known.channel(c);
             subtract(rest, out.channel(c));
