@@ -53,8 +53,13 @@ final class JpegDelivery {
                 pixels[to + 2] = (byte) Math.round(255 * rows[i]);
             }
         }
+        byte[] packet = tags.field(Tag.XMP).map(TiffField::bytes).orElse(new byte[0]);
+        tags.remove(Tag.XMP);
+        byte[] exif = exif(tags);
+        byte[] xmp = xmp(packet);
         byte[] profile = profileSegments(icc);
-        long most = settings.mostKilobytes() == 0 ? Long.MAX_VALUE : 1000L * settings.mostKilobytes() - profile.length;
+        long along = (long) exif.length + xmp.length + profile.length;
+        long most = settings.mostKilobytes() == 0 ? Long.MAX_VALUE : 1000L * settings.mostKilobytes() - along;
         int quality = settings.qualityPercent();
         byte[] jpeg = compressed(image, quality);
         if (jpeg.length > most) {
@@ -81,10 +86,8 @@ final class JpegDelivery {
         try (var out = Files.newOutputStream(file, StandardOpenOption.CREATE_NEW)) {
             int afterHead = withPpi(jpeg, settings.ppi());
             out.write(jpeg, 0, afterHead);
-            byte[] packet = tags.field(Tag.XMP).map(TiffField::bytes).orElse(new byte[0]);
-            tags.remove(Tag.XMP);
-            out.write(exif(tags));
-            out.write(xmp(packet));
+            out.write(exif);
+            out.write(xmp);
             out.write(profile);
             out.write(jpeg, afterHead, jpeg.length - afterHead);
         }

@@ -16,11 +16,14 @@ final class Banding {
 
     private static final int QUARTERS = 4;
 
-    private static final float CUT_SD = 2.5f;
+    private static final float CUT_SD = 2;
+
+    /** What is left out makes the mean of normal values smaller by this. */
+    private static final float SHORTENED = 1 / 0.738f;
 
     private Banding() {}
 
-    /** What it has more than the mean of those around; strong structure is cut. */
+    /** What it has more than the mean of those around; strong structure, and a sky's stars, are left out. */
     static void excess(float[][] across, int middle, float[] a, float[] b, float[] out) {
         Arrays.fill(out, 0);
         for (int k = 0; k < AROUND; k++) {
@@ -39,7 +42,8 @@ final class Banding {
         for (int x = 0; x < sums.length; x++) {
             float level = sums[x] * (0.5f / AROUND);
             float cut = CUT_SD * (float) Math.sqrt(a[x] * Math.max(0, level) + b[x]);
-            sums[x] = Math.max(-cut, Math.min(cut, own[x] - level));
+            float excess = own[x] - level;
+            sums[x] = Math.abs(excess) > cut ? 0 : excess * SHORTENED;
         }
     }
 
@@ -73,12 +77,17 @@ final class Banding {
             float sd = (four[2] - four[1]) / 0.594f;
             noise[i] = 0.298f * sd * sd;
         }
+        for (int q = 0; q < QUARTERS; q++) {
+            quarters[q] = lessAround(quarters[q], step);
+        }
+        // Noise is not normal: what is left out of it by its size lies more on one side, everywhere alike or nearly.
         float banding = least(quarters);
-        float usual = Math.max(0, variance(middle) - banding);
+        float usual = Math.max(0, variance(lessAround(middle, step)) - banding);
         if (!(banding > PRESENT * usual)) {
             return new float[0];
         }
         // The rows around have theirs, too: what was taken away with them is put back.
+        centre(middle, step);
         float[] mean = roundabout(middle, step);
         float[] found = new float[n];
         for (int i = 0; i < n; i++) {
@@ -126,6 +135,28 @@ final class Banding {
         Arrays.sort(sizes);
         float sd = sizes[sizes.length / 2] / 0.6745f;
         return sd * sd;
+    }
+
+    private static float[] lessAround(float[] values, int step) {
+        float[] rest = roundabout(values, step);
+        for (int i = 0; i < rest.length; i++) {
+            rest[i] = values[i] - rest[i];
+        }
+        return rest;
+    }
+
+    /** Takes away the median of each phase of the pattern. */
+    private static void centre(float[] values, int step) {
+        for (int phase = 0; phase < step; phase++) {
+            float[] own = new float[(values.length - phase + step - 1) / step];
+            for (int i = 0; i < own.length; i++) {
+                own[i] = values[phase + i * step];
+            }
+            Arrays.sort(own);
+            for (int i = phase; i < values.length; i += step) {
+                values[i] -= own[own.length / 2];
+            }
+        }
     }
 
     private static float[] roundabout(float[] values, int step) {

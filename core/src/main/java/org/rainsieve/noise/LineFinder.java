@@ -94,7 +94,12 @@ public final class LineFinder {
         rows = Banding.common(excess.rows(), pattern.height(), cap);
         columns = Banding.common(excess.ofColumns(), pattern.width(), cap);
         LineFinder evened = new LineFinder(mosaic.with(null, columns, rows), law, gains);
-        lines = evened.lines(LineMeans.of(evened.mosaic, law, 2, thin, DEVIATIONS)[0], 0);
+        List<LineFaults.Line> before = lines(means[1], 0);
+        // What shows only after evening was made by it.
+        lines = evened.lines(LineMeans.of(evened.mosaic, law, 2, thin, DEVIATIONS)[0], 0).stream()
+                .filter(line ->
+                        before.stream().anyMatch(other -> other.column() == line.column() && other.at() == line.at()))
+                .toList();
         for (LineFaults.Line line : lines) {
             float[] added = line.column() ? columns : rows;
             if (added.length > 0) {

@@ -230,7 +230,7 @@ class MaskTest {
             double[] middle = middle(blur);
             Planes seen = truth.srgb();
             CAMERA.see(seen);
-            for (int iso : new int[] {1600, 6400}) {
+            for (int iso : new int[] {6400}) {
                 FrameLook look = FrameLook.of(
                         exposed(seen, iso), CAMERA.noiseAt(iso), CAMERA.colour().gains());
                 assertThat(overlap(FoundArea.of(MaskShape.InFocus.USUAL, look), blur, limit))

@@ -302,7 +302,6 @@ class RenderedPictureTest {
 
     private static Planes[] scenes() {
         return new Planes[] {
-            new PlainScene(WIDTH, HEIGHT, 4).srgb(),
             new OwlOnPost(2).render(WIDTH, HEIGHT, 0).srgb(),
             new LanternRegatta(2).render(WIDTH, HEIGHT, 0).srgb()
         };

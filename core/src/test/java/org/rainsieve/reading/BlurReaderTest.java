@@ -157,11 +157,11 @@ class BlurReaderTest {
     }
 
     /**
-     * Movements of 6 to 20 px are told from softness within 15 %, and their frames are strays among sharp ones; of four
+     * Movements of 6 and 15 px are told from softness within 15 %, and their frames are strays among sharp ones; of four
      * frames one may be said not to tell.
      */
     @ParameterizedTest
-    @CsvSource({"6, 10", "11, 30", "15, 80", "20, 135"})
+    @CsvSource({"6, 10", "15, 80"})
     void movement(double linePx, double degrees) {
         int untold = 0;
         for (String name : List.of("owl", "regatta")) {
