@@ -201,10 +201,13 @@ public final class LineFinder {
         }
         int along = own.inSd.length;
         double off = OFF_RIM * along;
-        double beside = (new Across(columns, at - 1).excess(stretch) + new Across(columns, at + 1).excess(stretch)) / 2;
+        // At an edge they deviate, too, one of them to the other side.
+        double beside = Math.max(
+                Math.abs(new Across(columns, at - 1).excess(stretch)),
+                Math.abs(new Across(columns, at + 1).excess(stretch)));
         double excess = own.excess(stretch);
         boolean fault = (from <= off || to >= along - off)
-                && sign * beside < LIGHT_SHARE * sign * excess
+                && beside < LIGHT_SHARE * sign * excess
                 && own.even(from, to, sign * mean);
         return new Found(new LineFaults.Line(columns, at, from, to), mean, step(columns), fault);
     }
