@@ -15,6 +15,7 @@ final class BrightnessCurve {
     private static final int BLOCK = 16;
     private static final int MOST_BLOCKS = 4_000;
     private static final int BINS = 24;
+    private static final float NOTHING = 1e-4f;
 
     /** Where fewer blocks show any noise at all, it is edges that they show. */
     private static final double NOISY = 0.3;
@@ -63,16 +64,17 @@ final class BrightnessCurve {
                 Planes block = new Planes(new Region(x * BLOCK, y * BLOCK, BLOCK, BLOCK), 3);
                 picture.fill(block);
                 float[] t = block.channel(channel);
+                float mean = 0;
                 for (int i = 0; i < t.length; i++) {
                     t[i] = transform.forward(t[i]);
-                    means[n] += t[i] / t.length;
+                    mean += t[i] / t.length;
                 }
-                sizes[n] = diagonal(t, BLOCK);
-                ratios[n] = diagonal(halved(t), BLOCK / 2) / Math.max(1e-4f, sizes[n]);
+                float size = diagonal(t, BLOCK);
                 // What is clipped, or empty, has no noise at all and tells nothing.
-                n += sizes[n] > 1e-4f ? 1 : 0;
-                if (n < means.length) {
-                    means[n] = 0;
+                if (size > NOTHING) {
+                    means[n] = mean;
+                    sizes[n] = size;
+                    ratios[n++] = diagonal(halved(t), BLOCK / 2) / size;
                 }
             }
         }

@@ -15,8 +15,6 @@ import org.rainsieve.frame.Mosaic;
  * @param columns the same for each column
  */
 public record LineFaults(List<Line> lines, float[] rows, float[] columns) {
-    public static final LineFaults NONE = new LineFaults(List.of(), new float[0], new float[0]);
-
     private static final int REACH = 6;
 
     private static final int NEIGHBOURS = 4;

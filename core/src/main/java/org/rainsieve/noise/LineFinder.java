@@ -148,12 +148,15 @@ public final class LineFinder {
     private static void deviations(
             float[] p, float[] q, float[] own, float[] r, float[] s, float[] a, float[] b, float[] out) {
         for (int x = 0; x < out.length; x++) {
-            float middle = 0.5f
-                    * (Math.max(Math.min(p[x], q[x]), Math.min(r[x], s[x]))
-                            + Math.min(Math.max(p[x], q[x]), Math.max(r[x], s[x])));
+            float middle = middle(p[x], q[x], r[x], s[x]);
             float sd = (float) Math.sqrt(a[x] * Math.max(0, middle) + b[x]);
             out[x] = Math.max(-MOST_SD, Math.min(MOST_SD, (own[x] - middle) / sd));
         }
+    }
+
+    /** The mean of the middle two. */
+    private static float middle(float p, float q, float r, float s) {
+        return (Math.max(Math.min(p, q), Math.min(r, s)) + Math.min(Math.max(p, q), Math.max(r, s))) / 2;
     }
 
     /** @param pieces mean deviation of each line's pieces, in sd */
@@ -230,8 +233,7 @@ public final class LineFinder {
                 float q = value(column, at - step, i);
                 float r = value(column, at + step, i);
                 float s = value(column, at + 2 * step, i);
-                float middle =
-                        (Math.max(Math.min(p, q), Math.min(r, s)) + Math.min(Math.max(p, q), Math.max(r, s))) / 2;
+                float middle = middle(p, q, r, s);
                 float d = value(column, at, i) - middle;
                 int colour = column ? pattern.colourAt(at, i) : pattern.colourAt(i, at);
                 float sd = (float) Math.sqrt(law.variance(colour, middle));
