@@ -121,7 +121,9 @@ public final class HotPixels {
                 double sd = Math.sqrt(noise.variance(colour, middle));
                 boolean hot = v > middle + FROM_MIDDLE_SD * sd && v > high + FROM_NEAREST_SD * sd;
                 boolean dead = v < middle - FROM_MIDDLE_SD * sd && v < low - FROM_NEAREST_SD * sd && v < 0.5 * middle;
-                if ((hot || dead) && standsAlone(m, i, w, offsets, x, r.y() + y, v - middle, colour)) {
+                if ((hot || dead)
+                        && onEvenGround(m, i, n, middle, v - middle)
+                        && standsAlone(m, i, w, offsets, x, r.y() + y, v - middle, colour)) {
                     out[i] = middle;
                     repaired++;
                     if (found != null) {
@@ -146,6 +148,18 @@ public final class HotPixels {
         }
         int i = mosaic.index(x, y);
         mosaic.channel(0)[i] = middle(mosaic.channel(0), i, offsets);
+    }
+
+    /**
+     * Whether the neighbours of the same colour are alike: each but one, for two defects may be neighbours, lies nearer to their
+     * middle than half of the excess. On fine texture they are not, and its crests are no defects.
+     */
+    private static boolean onEvenGround(float[] m, int i, int[] offsets, float middle, double excess) {
+        int uneven = 0;
+        for (int offset : offsets) {
+            uneven += Math.abs(m[i + offset] - middle) > 0.35 * Math.abs(excess) ? 1 : 0;
+        }
+        return uneven < 2;
     }
 
     /** The neighbours' excess after white balance, each weighted by how little noise its balanced value has. */

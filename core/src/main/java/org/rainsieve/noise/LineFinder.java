@@ -41,8 +41,8 @@ public final class LineFinder {
     /** Its chunks vary by no more than this many times what noise makes of them, and not quite half of what it is. */
     private static final double UNEVEN = 4;
 
-    /** More lines than this are a picture of lines. */
-    private static final int MOST_LINES = 400;
+    /** If more lines than one in this many are faulty, it is a picture of lines. */
+    private static final int LINES_TO_A_FAULT = 64;
 
     /**
      * Share of a line's own excess that its neighbours show if it is light: half of what a Gaussian line of FWHM 1.8 pixels
@@ -116,7 +116,7 @@ public final class LineFinder {
                 .filter(one -> one.fault && one.sd >= leastSd && found.stream().noneMatch(one::comesFrom))
                 .map(Found::line)
                 .toList();
-        return lines.size() > MOST_LINES ? List.of() : lines;
+        return lines.size() > (mosaic.width() + mosaic.height()) / LINES_TO_A_FAULT ? List.of() : lines;
     }
 
     /**

@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import java.util.SplittableRandom;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
 import org.junit.jupiter.params.provider.ValueSource;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Planes;
@@ -66,6 +67,27 @@ class HotPixelsTest {
         }
         assertThat(found).isGreaterThanOrEqualTo((int) (0.99 * count));
         assertThat(others).as("of %d photosites", SIZE * SIZE).isLessThanOrEqualTo(5);
+    }
+
+    /** Crests of fine texture are no defects: rings of full contrast up to 0.4 cycles per pixel, with little noise. */
+    @ParameterizedTest
+    @CsvSource({"2, 0.00001", "6, 0.005"})
+    void fineTextureIsLeftAlone(int period, double share) {
+        int side = 480;
+        Planes mosaic = new Planes(new Region(0, 0, side, side), 1);
+        CfaPattern pattern = period == 6 ? CfaPattern.SIX : CfaPattern.RGGB;
+        SplittableRandom random = new SplittableRandom(8);
+        int rings = 0;
+        for (int y = 0; y < side; y++) {
+            for (int x = 0; x < side; x++) {
+                rings += Math.hypot(x, y) < side ? 1 : 0;
+                double light = 0.3 + 0.2 * Math.cos(Math.PI * 0.4 * Math.min(side * side, x * x + y * y) / side);
+                double clean = light / GAINS[pattern.colourAt(x, y)];
+                mosaic.channel(0)[y * side + x] = (float) (clean + Math.sqrt(A * clean + B) * Chance.normal(random));
+            }
+        }
+        assertThat(new HotPixels(pattern, NoiseModel.uniform(A, B), GAINS).repair(mosaic))
+                .isLessThanOrEqualTo((int) (share * rings));
     }
 
     /** At most 0.1 % of stars of FWHM 1.8 pixels and signal to noise 10 and more are harmed, in all orders and 6×6. */
