@@ -19,7 +19,10 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Objects;
+import java.util.Queue;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.function.Consumer;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Planes;
@@ -81,7 +84,35 @@ public final class Learned implements DenoiseMethod {
 
     private final OrtEnvironment environment = OrtEnvironment.getEnvironment();
     private final OrtSession session;
+    private final String output;
     private final Form form;
+
+    /** What the network reads and answers for one tile: as large as the largest so far. */
+    private static final class Buffers {
+        private FloatBuffer in = FloatBuffer.allocate(0);
+        private FloatBuffer out = in;
+
+        FloatBuffer in(int values) {
+            in = atLeast(values, in);
+            return in.slice(0, values);
+        }
+
+        FloatBuffer out(int values) {
+            out = atLeast(values, out);
+            return out.slice(0, values);
+        }
+
+        private static FloatBuffer atLeast(int values, FloatBuffer buffer) {
+            return buffer.capacity() >= values
+                    ? buffer
+                    : ByteBuffer.allocateDirect(4 * values)
+                            .order(ByteOrder.nativeOrder())
+                            .asFloatBuffer();
+        }
+    }
+
+    /** Those that nobody works with: no more than ever worked at once. */
+    private static final Queue<Buffers> BUFFERS = new ConcurrentLinkedQueue<>();
 
     /** What a model is for; its name begins with it. */
     private enum Form {
@@ -115,6 +146,7 @@ public final class Learned implements DenoiseMethod {
         options.setIntraOpNumThreads(1);
         options.setInterOpNumThreads(1);
         session = environment.createSession(model, options);
+        output = session.getOutputNames().iterator().next();
     }
 
     /** Looked up once, for it is asked for every frame of a shoot. */
@@ -277,16 +309,18 @@ public final class Learned implements DenoiseMethod {
             Region r, Region grid, int inputs, RootScale scale, double[] gains, Consumer<FloatBuffer> planesIn) {
         int across = grid.width();
         int down = grid.height();
-        FloatBuffer input = ByteBuffer.allocateDirect(4 * inputs * across * down)
-                .order(ByteOrder.nativeOrder())
-                .asFloatBuffer();
+        Buffers buffers = Objects.requireNonNullElseGet(BUFFERS.poll(), Buffers::new);
+        FloatBuffer input = buffers.in(inputs * across * down);
+        FloatBuffer answer = buffers.out(OUTPUTS * across * down);
         planesIn.accept(input);
-        try (OnnxTensor tensor = OnnxTensor.createTensor(environment, input, new long[] {1, inputs, down, across});
-                OrtSession.Result result = session.run(Map.of("input", tensor))) {
-            FloatBuffer answer = ((OnnxTensor) result.get(0)).getFloatBuffer();
+        try (OnnxTensor in = OnnxTensor.createTensor(environment, input, new long[] {1, inputs, down, across});
+                OnnxTensor out = OnnxTensor.createTensor(environment, answer, new long[] {1, OUTPUTS, down, across})) {
+            session.run(Map.of("input", in), Map.of(output, out)).close();
             return output(answer, r, gains, scale, grid);
         } catch (OrtException e) {
             throw new IllegalStateException("The network could not be run", e);
+        } finally {
+            BUFFERS.add(buffers);
         }
     }
 

@@ -117,13 +117,27 @@ final class LevelCorrection {
     }
 
     void apply(Planes rgb) {
+        int width = rgb.region().width();
+        float[] row = new float[width];
+        int[] steps = new int[width];
         for (int c = 0; c < 3; c++) {
             float[] values = rgb.channel(c);
             float[] table = tables[c];
-            for (int i = 0; i < values.length; i++) {
-                float root = (float) Math.sqrt(Math.max(0, values[i]));
-                values[i] -= table[Math.min(STEPS, (int) (root * STEPS + 0.5f))];
+            for (int from = 0; from < values.length; from += width) {
+                System.arraycopy(values, from, row, 0, width);
+                steps(row, steps);
+                for (int x = 0; x < width; x++) {
+                    values[from + x] -= table[steps[x]];
+                }
             }
+        }
+    }
+
+    /** Apart from looking them up, so that it vectorises. */
+    private static void steps(float[] values, int[] steps) {
+        for (int x = 0; x < values.length; x++) {
+            float root = (float) Math.sqrt(Math.min(1, Math.max(0, values[x])));
+            steps[x] = (int) (root * STEPS + 0.5f);
         }
     }
 

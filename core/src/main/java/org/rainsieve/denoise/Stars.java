@@ -16,7 +16,7 @@ public final class Stars {
     private static final int MARGIN = 32;
 
     /** So many rows at once, which bounds what is held. */
-    private static final int BAND = 256;
+    private static final int BAND = 512;
 
     /** Ground is the mean of the photosites of a colour within this. */
     private static final int GROUND = 8;
@@ -182,9 +182,9 @@ public final class Stars {
         int near = (int) Math.ceil(OUTER_PX);
         for (int y = Math.max(rim, top - near); y < Math.min(h - rim, top + core.height() + near); y++) {
             for (int x = Math.max(rim, left - near); x < Math.min(w - rim, left + core.width() + near); x++) {
-                if (mayStandOut(found, x, y) && highest(found, x, y)) {
+                if (mayStandOut(found, x, y) && highest(found, x, y) && flat(x, y)) {
                     float sd = response(found, x, y);
-                    if (sd >= STANDS_OUT && flat(x, y) && alone(found, x, y)) {
+                    if (sd >= STANDS_OUT && alone(found, x, y)) {
                         mark(core, x - left, y - top, (sd - TINT_FROM) / (TINT_TO - TINT_FROM));
                     }
                 }
@@ -256,7 +256,8 @@ public final class Stars {
         int i = y * w + x;
         float least = Math.min(Math.min(weight[i], weight[i + 1]), Math.min(weight[i + w], weight[i + w + 1]));
         float half = STANDS_OUT / 2;
-        return found[i] > 0 && found[i] * found[i] > half * half * least * KERNEL_POWER;
+        // One comparison, which the processor foresees; whether noise is above 0 it cannot.
+        return found[i] * Math.abs(found[i]) > half * half * least * KERNEL_POWER;
     }
 
     /** How far a star at a place stands out from its ground, in sd. */
@@ -275,52 +276,75 @@ public final class Stars {
     /** What each photosite is above its ground, white-balanced, and what it counts for. */
     private void weigh() {
         ground = ground();
+        float[] value = new float[w];
+        float[] under = new float[w];
+        float[] counts = new float[w];
         for (int y = 0; y < h; y++) {
             int phase = y % colours.length;
-            weighRow(y * w, gain[phase], photons[phase], reading[phase]);
+            System.arraycopy(values, y * w, value, 0, w);
+            System.arraycopy(ground, y * w, under, 0, w);
+            weigh(value, under, gain[phase], photons[phase], reading[phase], counts);
+            System.arraycopy(value, 0, signal, y * w, w);
+            System.arraycopy(counts, 0, weight, y * w, w);
         }
     }
 
-    private void weighRow(int from, float[] g, float[] a, float[] b) {
+    /** Rows apart, from equal places on, so that it vectorises; values become signals. */
+    private static void weigh(float[] values, float[] ground, float[] g, float[] a, float[] b, float[] counts) {
         for (int x = 0; x < g.length; x++) {
-            int i = from + x;
-            weight[i] = 1 / (a[x] * Math.max(0, ground[i]) + b[x]);
-            signal[i] = (values[i] - ground[i]) * g[x] * weight[i];
+            counts[x] = 1 / (a[x] * Math.max(0, ground[x]) + b[x]);
+            values[x] = (values[x] - ground[x]) * g[x] * counts[x];
         }
     }
 
     /** The signal across and down; at the rim, where less is known, nothing stands out. */
     private float[] filtered() {
-        float[] across = new float[w * h];
-        for (int y = 0; y < h; y++) {
-            for (int k = 0; k < KERNEL.length; k++) {
-                add(signal, y * w + k, KERNEL[k], across, y * w + REACH, w - 2 * REACH);
-            }
-        }
         float[] out = new float[w * h];
+        float[][] rows = new float[KERNEL.length][w];
+        float[] down = new float[w];
         for (int y = REACH; y < h - REACH; y++) {
-            for (int k = 0; k < KERNEL.length; k++) {
-                add(across, (y + k - REACH) * w, KERNEL[k], out, y * w, w);
+            for (int k = 0; k < rows.length; k++) {
+                System.arraycopy(signal, (y + k - REACH) * w, rows[k], 0, w);
             }
+            weighted(rows[0], rows[1], rows[2], rows[3], rows[4], rows[5], rows[6], down);
+            for (int k = 0; k < rows.length; k++) {
+                System.arraycopy(down, k, rows[k], REACH, w - 2 * REACH);
+            }
+            weighted(rows[0], rows[1], rows[2], rows[3], rows[4], rows[5], rows[6], down);
+            System.arraycopy(down, REACH, out, y * w + REACH, w - 2 * REACH);
         }
         return out;
+    }
+
+    private static void weighted(
+            float[] p, float[] q, float[] r, float[] s, float[] t, float[] u, float[] v, float[] out) {
+        for (int x = 0; x < out.length; x++) {
+            out[x] = KERNEL[0] * (p[x] + v[x])
+                    + KERNEL[1] * (q[x] + u[x])
+                    + KERNEL[2] * (r[x] + t[x])
+                    + KERNEL[3] * s[x];
+        }
     }
 
     /** The mean of each photosite's colour around it, what stands far out of a first mean taken as little above it. */
     private float[] ground() {
         float[] limited = means(values);
+        float[] value = new float[w];
+        float[] mean = new float[w];
         for (int y = 0; y < h; y++) {
             int phase = y % colours.length;
-            limitRow(y * w, limited, gain[phase], photons[phase], reading[phase]);
+            System.arraycopy(values, y * w, value, 0, w);
+            System.arraycopy(limited, y * w, mean, 0, w);
+            limit(value, mean, gain[phase], photons[phase], reading[phase]);
+            System.arraycopy(value, 0, limited, y * w, w);
         }
         return means(limited);
     }
 
-    private void limitRow(int from, float[] means, float[] g, float[] a, float[] b) {
+    private static void limit(float[] values, float[] means, float[] g, float[] a, float[] b) {
         for (int x = 0; x < g.length; x++) {
-            int i = from + x;
-            float far = 3 * (float) Math.sqrt(a[x] * Math.max(0, means[i]) + b[x]) / g[x];
-            means[i] = Math.max(means[i] - far, Math.min(means[i] + far, values[i]));
+            float far = 3 * (float) Math.sqrt(a[x] * Math.max(0, means[x]) + b[x]) / g[x];
+            values[x] = Math.max(means[x] - far, Math.min(means[x] + far, values[x]));
         }
     }
 

@@ -21,8 +21,8 @@ public final class HotPixels {
     /** Defects stand this many sd away from the median of their neighbours of the same colour… */
     private static final double FROM_MIDDLE_SD = 8;
 
-    /** …and this many beyond the furthest of the nearest four. */
-    private static final double FROM_NEAREST_SD = 4;
+    /** …and this many, of its noise, beyond the furthest of the nearest four. */
+    private static final float FROM_NEAREST_SD = 4;
 
     /**
      * Share of a photosite's own excess that its four direct neighbours show on average if it is light: a Gaussian star
@@ -93,9 +93,6 @@ public final class HotPixels {
         float[] out = mosaic.channel(0);
         float[] m = out.clone();
         int repaired = 0;
-        // The sd is never less than at black.
-        double darkest = noise.b().stream().mapToDouble(b -> b).min().orElse(0);
-        float least = (float) (0.999 * FROM_NEAREST_SD * Math.sqrt(darkest));
         int period = pattern.width();
         int[][] offsets = new int[near.length][NEIGHBOURS];
         for (int phase = 0; phase < near.length; phase++) {
@@ -103,24 +100,38 @@ public final class HotPixels {
                 offsets[phase][k] = near[phase][k][1] * w + near[phase][k][0];
             }
         }
+        float[] own = new float[w];
+        float[][] beside = new float[4][w];
+        float[][] photons = new float[pattern.height()][w];
+        float[][] reading = new float[pattern.height()][w];
+        for (int y = 0; y < pattern.height(); y++) {
+            for (int x = 0; x < w; x++) {
+                int colour = pattern.colourAt(r.x() + x, y);
+                photons[y][x] = noise.a().get(colour).floatValue();
+                reading[y][x] = noise.b().get(colour).floatValue();
+            }
+        }
+        float[] beyond = new float[w];
         for (int y = MARGIN; y < r.height() - MARGIN; y++) {
-            int row = Math.floorMod(r.y() + y, pattern.height()) * period;
-            int column = Math.floorMod(r.x() + MARGIN, period);
+            int phase = Math.floorMod(r.y() + y, pattern.height());
+            int row = phase * period;
+            System.arraycopy(m, y * w, own, 0, w);
+            for (int k = 0; k < beside.length; k++) {
+                nearest(m, y * w, r.x(), Arrays.copyOfRange(offsets, row, row + period), k, beside[k]);
+            }
+            beyond(own, beside[0], beside[1], beside[2], beside[3], photons[phase], reading[phase], beyond);
             for (int i = y * w + MARGIN; i < y * w + w - MARGIN; i++) {
-                int[] n = offsets[row + column];
-                column = column + 1 == period ? 0 : column + 1;
-                float v = m[i];
-                float high = Math.max(Math.max(m[i + n[0]], m[i + n[1]]), Math.max(m[i + n[2]], m[i + n[3]]));
-                float low = Math.min(Math.min(m[i + n[0]], m[i + n[1]]), Math.min(m[i + n[2]], m[i + n[3]]));
-                if (v <= high + least && v >= low - least) {
+                if (beyond[i - y * w] <= 0) {
                     continue; // as nearly all are, without a look at the rest
                 }
                 int x = r.x() + i - y * w;
+                int[] n = offsets[row + Math.floorMod(x, period)];
+                float v = m[i];
                 int colour = pattern.colourAt(x, r.y() + y);
                 float middle = middle(m, i, n);
-                double sd = Math.sqrt(noise.variance(colour, middle));
-                boolean hot = v > middle + FROM_MIDDLE_SD * sd && v > high + FROM_NEAREST_SD * sd;
-                boolean dead = v < middle - FROM_MIDDLE_SD * sd && v < low - FROM_NEAREST_SD * sd && v < 0.5 * middle;
+                double far = FROM_MIDDLE_SD * Math.sqrt(noise.variance(colour, middle));
+                boolean hot = v > middle + far;
+                boolean dead = v < middle - far && v < 0.5 * middle;
                 if ((hot || dead)
                         && onEvenGround(m, i, n, middle, v - middle)
                         && standsAlone(m, i, w, offsets, x, r.y() + y, v - middle, colour)) {
@@ -133,6 +144,35 @@ public final class HotPixels {
             }
         }
         return repaired;
+    }
+
+    /** The k-th nearest of its colour for each photosite of a row. */
+    private static void nearest(float[] m, int from, int left, int[][] offsets, int k, float[] out) {
+        int period = offsets.length;
+        boolean same = Arrays.stream(offsets).allMatch(n -> n[k] == offsets[0][k]);
+        if (same) {
+            System.arraycopy(m, from + offsets[0][k], out, 0, out.length);
+            return;
+        }
+        for (int phase = 0; phase < period; phase++) {
+            int offset = from + offsets[Math.floorMod(left + MARGIN + phase, period)][k];
+            for (int x = MARGIN + phase; x < out.length - MARGIN; x += period) {
+                out[x] = m[offset + x];
+            }
+        }
+    }
+
+    /** More than 0 where a photosite lies far above the highest of its neighbours, or far below the lowest. */
+    private static void beyond(
+            float[] own, float[] p, float[] q, float[] r, float[] s, float[] photons, float[] reading, float[] out) {
+        for (int x = 0; x < out.length; x++) {
+            float nearest = Math.min(
+                    Math.max(Math.max(p[x], q[x]), Math.max(r[x], s[x])),
+                    Math.max(own[x], Math.min(Math.min(p[x], q[x]), Math.min(r[x], s[x]))));
+            float away = own[x] - nearest;
+            float variance = photons[x] * Math.max(0, nearest) + reading[x];
+            out[x] = away * away - FROM_NEAREST_SD * FROM_NEAREST_SD * variance;
+        }
     }
 
     /** Replaces one photosite that is known to be defect by its neighbours of the same colour, if they lie in the region. */
@@ -180,13 +220,22 @@ public final class HotPixels {
         return sum / weights * Math.signum(excess) < LIGHT_SHARE * Math.abs(excess) * gains[colour];
     }
 
-    /** The median of the neighbours of the same colour, as the mean of the middle two. */
+    /** The median of the neighbours of the same colour, as the mean of the middle two: the fifth and the fourth largest. */
     private static float middle(float[] m, int i, int[] offsets) {
-        float[] values = new float[NEIGHBOURS];
+        float a = Float.NEGATIVE_INFINITY;
+        float b = a;
+        float c = a;
+        float d = a;
+        float e = a;
         for (int k = 0; k < NEIGHBOURS; k++) {
-            values[k] = m[i + offsets[k]];
+            // Kept in order, largest first; what falls out below is none of the middle two.
+            float v = m[i + offsets[k]];
+            e = Math.max(e, Math.min(d, v));
+            d = Math.max(d, Math.min(c, v));
+            c = Math.max(c, Math.min(b, v));
+            b = Math.max(b, Math.min(a, v));
+            a = Math.max(a, v);
         }
-        Arrays.sort(values);
-        return (values[NEIGHBOURS / 2 - 1] + values[NEIGHBOURS / 2]) / 2;
+        return (d + e) / 2;
     }
 }

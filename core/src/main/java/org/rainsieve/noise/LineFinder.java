@@ -204,15 +204,17 @@ public final class LineFinder {
         }
         int along = own.inSd.length;
         double off = OFF_RIM * along;
-        // At an edge they deviate, too, one of them to the other side.
-        double beside = Math.max(
+        boolean fault = (from <= off || to >= along - off)
+                && own.even(from, to, sign * mean)
+                && beside(columns, at, stretch) < LIGHT_SHARE * sign * own.excess(stretch);
+        return new Found(new LineFaults.Line(columns, at, from, to), mean, step(columns), fault);
+    }
+
+    /** At an edge both neighbours deviate, too, one of them to the other side. */
+    private double beside(boolean columns, int at, int[] stretch) {
+        return Math.max(
                 Math.abs(new Across(columns, at - 1).excess(stretch)),
                 Math.abs(new Across(columns, at + 1).excess(stretch)));
-        double excess = own.excess(stretch);
-        boolean fault = (from <= off || to >= along - off)
-                && beside < LIGHT_SHARE * sign * excess
-                && own.even(from, to, sign * mean);
-        return new Found(new LineFaults.Line(columns, at, from, to), mean, step(columns), fault);
     }
 
     /** How far each photosite of one line is from the middle of its colour on both sides. */
