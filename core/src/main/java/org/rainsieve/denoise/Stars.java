@@ -1,6 +1,9 @@
 package org.rainsieve.denoise;
 
+import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.List;
+import java.util.function.UnaryOperator;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
@@ -48,6 +51,9 @@ public final class Stars {
 
     private static final float TINT_TO = 30;
 
+    /** From so many sd on a star's shape counts, too. */
+    private static final float BRIGHT = 25;
+
     /** Places on rings of these radii tell whether a point stands alone. */
     private static final int[] RINGS = {5, 8};
 
@@ -71,6 +77,10 @@ public final class Stars {
     private float[] light;
 
     private float[] tint;
+    /** Around the brightest stars, within the core. */
+    private final List<Region> brightest = new ArrayList<>();
+
+    private final float[] taken = new float[3];
     private final float[] values;
     /** What a photosite counts for: one over its variance. */
     private final float[] weight;
@@ -141,31 +151,70 @@ public final class Stars {
      *
      * @param noisy the mosaic, wider than the estimate by as much as is looked at around a star
      * @param gains white-balance gains
+     * @param interpolated a region of the noisy mosaic in full colour, for the brightest stars where a method answers in
+     *     colours that the residual, known at the photosites only, does not correct well enough; null where it does
      */
     public static void giveBack(
-            Planes noisy, CfaPattern pattern, NoiseModel noise, double[] gains, Planes estimate, Planes residual) {
+            Planes noisy,
+            CfaPattern pattern,
+            NoiseModel noise,
+            double[] gains,
+            Planes estimate,
+            Planes residual,
+            UnaryOperator<Planes> interpolated) {
         Region all = estimate.region();
         for (int y = all.y(); y < all.bottom(); y += BAND) {
             Region band = new Region(all.x(), y, all.width(), Math.min(BAND, all.bottom() - y));
             Stars stars = new Stars(noisy, band, pattern, noise, gains);
             stars.find(band);
+            if (interpolated != null) {
+                stars.giveBrightestBack(band, gains, estimate, residual, interpolated);
+            }
             int first = estimate.index(band.x(), band.y());
             for (int i = 0; i < stars.light.length; i++) {
                 if (stars.light[i] > 0) {
-                    giveBack(stars.light[i], stars.tint[i], gains, estimate, residual, first + i);
+                    int at = first + i;
+                    for (int c = 0; c < 3; c++) {
+                        stars.taken[c] = residual.channel(c)[at];
+                    }
+                    giveBack(stars.taken, stars.light[i], stars.tint[i], gains, estimate, residual, at);
                 }
             }
         }
     }
 
-    private static void giveBack(float light, float tint, double[] gains, Planes estimate, Planes residual, int i) {
+    private void giveBrightestBack(
+            Region core, double[] gains, Planes estimate, Planes residual, UnaryOperator<Planes> interpolated) {
+        for (Region around : brightest) {
+            if (around.area() == 0) {
+                continue;
+            }
+            Planes whole = interpolated.apply(new Planes(around, 3));
+            for (int y = around.y(); y < around.bottom(); y++) {
+                for (int x = around.x(); x < around.right(); x++) {
+                    int i = (y - core.y()) * core.width() + x - core.x();
+                    int at = estimate.index(x, y);
+                    for (int c = 0; c < 3; c++) {
+                        taken[c] = whole.at(c, x, y) - estimate.channel(c)[at];
+                    }
+                    giveBack(taken, light[i], tint[i], gains, estimate, residual, at);
+                    light[i] = 0;
+                    tint[i] = 0;
+                }
+            }
+        }
+    }
+
+    /** @param taken from each colour */
+    private static void giveBack(
+            float[] taken, float light, float tint, double[] gains, Planes estimate, Planes residual, int i) {
         double grey = 0;
         for (int c = 0; c < 3; c++) {
-            grey += residual.channel(c)[i] * gains[c] / 3;
+            grey += taken[c] * gains[c] / 3;
         }
         for (int c = 0; c < 3; c++) {
             float plain = (float) (grey / gains[c]);
-            float back = light * plain + tint * (residual.channel(c)[i] - plain);
+            float back = light * plain + tint * (taken[c] - plain);
             estimate.channel(c)[i] += back;
             residual.channel(c)[i] -= back;
         }
@@ -186,6 +235,10 @@ public final class Stars {
                     float sd = response(found, x, y);
                     if (sd >= STANDS_OUT && alone(found, x, y)) {
                         mark(core, x - left, y - top, (sd - TINT_FROM) / (TINT_TO - TINT_FROM));
+                        if (sd > BRIGHT) {
+                            Region around = new Region(region.x() + x, region.y() + y, 1, 1).grow(near);
+                            brightest.add(around.intersect(core));
+                        }
                     }
                 }
             }

@@ -1,6 +1,7 @@
 package org.rainsieve.pipeline;
 
 import java.util.List;
+import java.util.function.UnaryOperator;
 import org.rainsieve.demosaic.Demosaic;
 import org.rainsieve.denoise.DenoiseMethod;
 import org.rainsieve.denoise.DenoiseSettings;
@@ -434,10 +435,19 @@ public final class DenoiseStep implements PixelSource {
             difference[i] = from[i] >= 1 ? 0 : from[i] - difference[i];
         }
         linear.interpolate(rest, decision, residual);
-        Stars.giveBack(noisy, capture.pattern(), noise, gains, estimate, residual);
+        boolean sparse = inColour && capture.pattern().isSixBySix();
+        UnaryOperator<Planes> interpolated = sparse ? to -> interpolated(noisy, to) : null;
+        Stars.giveBack(noisy, capture.pattern(), noise, gains, estimate, residual, interpolated);
         capture.applyGains(estimate);
         capture.applyGains(residual);
         return new DenoisedTile(estimate, residual);
+    }
+
+    private Planes interpolated(Planes noisy, Planes to) {
+        Planes around = new Planes(to.region().grow(scaled.margin()), 1);
+        around.copyFrom(noisy);
+        scaled.interpolate(around, scaled.decide(around), to);
+        return to;
     }
 
     private Planes mosaicOf(Planes rgb) {
