@@ -30,6 +30,9 @@ public final class HotPixels {
      */
     private static final double LIGHT_SHARE = 0.13;
 
+    /** Around a defect the neighbours of its colour lie nearer to their middle than this share of its excess. */
+    private static final double EVEN_SHARE = 0.35;
+
     /** Told of every defect. */
     public interface Found {
         void at(int x, int y);
@@ -191,13 +194,13 @@ public final class HotPixels {
     }
 
     /**
-     * Whether the neighbours of the same colour are alike: each but one, for two defects may be neighbours, lies nearer to their
-     * middle than half of the excess. On fine texture they are not, and its crests are no defects.
+     * Whether the neighbours of the same colour are alike, but for one, as two defects may be neighbours. On fine texture they
+     * are not, and its crests are no defects.
      */
     private static boolean onEvenGround(float[] m, int i, int[] offsets, float middle, double excess) {
         int uneven = 0;
         for (int offset : offsets) {
-            uneven += Math.abs(m[i + offset] - middle) > 0.35 * Math.abs(excess) ? 1 : 0;
+            uneven += Math.abs(m[i + offset] - middle) > EVEN_SHARE * Math.abs(excess) ? 1 : 0;
         }
         return uneven < 2;
     }

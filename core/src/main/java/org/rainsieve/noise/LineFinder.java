@@ -32,7 +32,7 @@ public final class LineFinder {
     private static final double STRONG_SD = 2;
 
     /** A faulty line is at least this long, and goes on to the rim, as read-out does, nearly. */
-    private static final int SHORTEST = 128;
+    private static final int SHORTEST = 64;
 
     private static final double OFF_RIM = 0.04;
 

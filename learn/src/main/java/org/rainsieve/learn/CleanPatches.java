@@ -57,6 +57,11 @@ final class CleanPatches {
         return random.nextDouble() < 0.6 ? logUniform(random, 8e-4, 0.03) : logUniform(random, 2e-5, 0.05);
     }
 
+    /** The same for the network of little noise, up to what the other one takes over from. */
+    static double littleShot(SplittableRandom random) {
+        return random.nextDouble() < 0.65 ? logUniform(random, 7e-4, 5e-3) : logUniform(random, 2e-5, 6e-3);
+    }
+
     /** Read noise b. */
     static double read(double a, SplittableRandom random) {
         return Math.min(6e-3, a * a * logUniform(random, 0.2, 20));

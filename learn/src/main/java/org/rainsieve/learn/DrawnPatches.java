@@ -21,8 +21,10 @@ final class DrawnPatches {
             fabric(rgb, size, random);
         } else if (kind < 0.85) {
             stars(rgb, size, random);
-        } else {
+        } else if (kind < 0.93) {
             shapes(rgb, size, random);
+        } else {
+            evenColours(rgb, size, random);
         }
         return rgb;
     }
@@ -216,6 +218,37 @@ final class DrawnPatches {
                     1 + random.nextDouble() * 7,
                     colour(random),
                     1);
+        }
+    }
+
+    /** Stripes and edges between two colours of one brightness, which photographs hold seldom: colour that is not false. */
+    private static void evenColours(float[] rgb, int size, SplittableRandom random) {
+        gradient(rgb, size, random);
+        int count = 2 + random.nextInt(12);
+        for (int i = 0; i < count; i++) {
+            double cx = random.nextDouble() * size;
+            double cy = random.nextDouble() * size;
+            double r = 10 + random.nextDouble() * 60;
+            float[] one = colour(random);
+            float[] other = colour(random);
+            float even = (one[0] + 2 * one[1] + one[2]) / Math.max(1e-3f, other[0] + 2 * other[1] + other[2]);
+            boolean edge = random.nextDouble() < 0.4;
+            double period = edge ? 4 * r : 3 + random.nextDouble() * 9;
+            double steep = edge || random.nextDouble() < 0.5 ? period / (2 * Math.PI) : 0.5;
+            double turn = random.nextDouble() < 0.5 ? random.nextInt(2) * Math.PI / 2 : random.nextDouble() * Math.PI;
+            double phase = edge ? 0 : random.nextDouble() * 2 * Math.PI;
+            float[] mixed = new float[3];
+            for (int y = (int) Math.max(0, cy - r - 1); y <= Math.min(size - 1, cy + r + 1); y++) {
+                for (int x = (int) Math.max(0, cx - r - 1); x <= Math.min(size - 1, cx + r + 1); x++) {
+                    double across = (x - cx) * Math.cos(turn) + (y - cy) * Math.sin(turn);
+                    double wave = 0.5 + steep * Math.sin(2 * Math.PI * across / period + phase);
+                    float share = (float) Math.min(1, Math.max(0, wave));
+                    for (int c = 0; c < 3; c++) {
+                        mixed[c] = one[c] + (even * other[c] - one[c]) * share;
+                    }
+                    cover(rgb, size, x, y, Math.hypot(x - cx, y - cy) - r, mixed, 1);
+                }
+            }
         }
     }
 }

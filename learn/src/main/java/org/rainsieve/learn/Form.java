@@ -4,11 +4,12 @@ import java.util.Locale;
 import org.rainsieve.frame.CfaPattern;
 
 /**
- * What a network is trained for, each with its own planes in: two kinds of mosaic (see {@link SimulatedPatch}) and
- * pictures in full colour (see {@link RenderedSource}).
+ * What a network is trained for: two kinds of mosaic (see {@link SimulatedPatch}), of which 2×2 has a network of its own for
+ * little noise, and pictures in full colour (see {@link RenderedSource}).
  */
 enum Form {
     BAYER(10, "bayer"),
+    LITTLE(10, "little"),
     SIX_BY_SIX(22, "six"),
     PICTURE(24, "picture");
 
@@ -23,6 +24,11 @@ enum Form {
         this.file = file;
     }
 
+    /** A 2×2 mosaic. */
+    boolean isBayer() {
+        return this == BAYER || this == LITTLE;
+    }
+
     static Form of(String name) {
         return valueOf(name.toUpperCase(Locale.ROOT));
     }
@@ -33,10 +39,10 @@ enum Form {
      */
     float[] nearestColour() {
         float[] weight = new float[OUTPUTS * inputs];
-        for (int k = 0; k < OUTPUTS && this != BAYER; k++) {
+        for (int k = 0; k < OUTPUTS && !isBayer(); k++) {
             weight[k * inputs + k] = 1;
         }
-        for (int k = 0; k < 4 && this == BAYER; k++) {
+        for (int k = 0; k < 4 && isBayer(); k++) {
             weight[k * inputs] = 1;
             float first = k == 1 ? 1 : k == 2 ? 0 : 0.5f;
             weight[(4 + k) * inputs + 1] = first;
@@ -48,7 +54,7 @@ enum Form {
 
     /** A mosaic's colours, beginning anywhere: 0 to 35. */
     CfaPattern pattern(int phase) {
-        return this == BAYER ? CfaPattern.RGGB : CfaPattern.SIX.shifted(phase % 6, phase / 6);
+        return isBayer() ? CfaPattern.RGGB : CfaPattern.SIX.shifted(phase % 6, phase / 6);
     }
 
     /**
@@ -56,6 +62,9 @@ enum Form {
      * what its photosites were worth; planes that a mosaic does not have begin with nothing.
      */
     float[] firstLayerFromBayer(float[] bayer, int outs) {
+        if (isBayer()) {
+            return bayer;
+        }
         int noise = this == SIX_BY_SIX ? 16 : 12;
         float[] own = new float[outs * inputs * 9];
         for (int o = 0; o < outs; o++) {

@@ -18,7 +18,7 @@ final class PatchSource implements Examples {
     public float next(SplittableRandom random, float[] input, float[] target) {
         float[] clean = patches.next(random);
         float[] gain = CleanPatches.gains(random);
-        double a = CleanPatches.shot(random);
+        double a = form == Form.LITTLE ? CleanPatches.littleShot(random) : CleanPatches.shot(random);
         double b = CleanPatches.read(a, random);
         SimulatedPatch.expose(form, clean, size, a, b, gain, random, input, target);
         return (float) (0.05 * Math.pow(a, 0.25));

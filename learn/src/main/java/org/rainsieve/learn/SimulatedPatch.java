@@ -35,7 +35,7 @@ final class SimulatedPatch {
             SplittableRandom random,
             float[] input,
             float[] target) {
-        CfaPattern pattern = form.pattern(form == Form.BAYER ? 0 : random.nextInt(36));
+        CfaPattern pattern = form.pattern(form.isBayer() ? 0 : random.nextInt(36));
         int half = size / 2;
         int cells = half * half;
         RootScale scale = RootScale.of(a, b, Math.max(gain[0], Math.max(gain[1], gain[2])));
@@ -71,7 +71,7 @@ final class SimulatedPatch {
             for (int k = 0; k < 4; k++) {
                 int x = cell % half * 2 + (k & 1);
                 int y = cell / half * 2 + (k >> 1);
-                if (form == Form.BAYER) {
+                if (form.isBayer()) {
                     input[k * cells + cell] = mosaic[y * size + x];
                 } else {
                     for (int c = 0; c < 3; c++) {

@@ -19,7 +19,7 @@ import java.util.concurrent.BlockingQueue;
 /**
  * Trains the denoiser, resumes where it stopped, and keeps the running mean of the weights (Polyak) whenever it scores
  * better on the validation pictures. Usage: {@code Train FORM PHOTOS STATE MINUTES [RATE [LAST-RATE]]}, FORM being {@code bayer},
- * {@code six_by_six} or {@code picture}; the latter two begin from the 2×2 network {@code bayer.onnx} in their folder.
+ * {@code little}, {@code six_by_six} or {@code picture}; all but the first begin from the 2×2 network {@code bayer.onnx} in their folder.
  */
 public final class Train {
     private static final int SIZE = 128;
@@ -195,7 +195,7 @@ public final class Train {
                     step++;
                     lossSum += loss;
                     lossCount++;
-                    adam(weights, first, second, sub, step, rateAt(rate, last, spent / budget, step));
+                    Optimiser.step(weights, first, second, sub, step, rateAt(rate, last, spent / budget, step));
                     float keep = (float) Math.min(0.999, (step + 1.0) / (step + 20.0));
                     for (Map.Entry<String, NDArray> mean : means.entrySet()) {
                         NDArray weight = weights.get(mean.getKey());
@@ -226,7 +226,7 @@ public final class Train {
                             best);
                     if (mean > best) {
                         best = mean;
-                        keepBest(form, state, network, means, step, from.seconds() + spent, db);
+                        keepBest(form, state, network, means, step, from.seconds() + spent, validation.levels(), db);
                     }
                     save(state, step, from.seconds() + spent, best, weights, means, first, second);
                 }
@@ -238,38 +238,6 @@ public final class Train {
 
     private static float rateAt(float first, float last, double share, long step) {
         return (float) (first * Math.pow(last / first, share) * Math.min(1, step / 200f));
-    }
-
-    /** Kingma, Ba 2015, with β 0.9 and 0.99. */
-    private static void adam(
-            Map<String, NDArray> weights,
-            Map<String, NDArray> first,
-            Map<String, NDArray> second,
-            NDManager sub,
-            long step,
-            float rate) {
-        float correct1 = (float) (1 - Math.pow(0.9, step));
-        float correct2 = (float) (1 - Math.pow(0.99, step));
-        for (Map.Entry<String, NDArray> entry : weights.entrySet()) {
-            NDArray gradient = entry.getValue().getGradient();
-            gradient.attach(sub);
-            NDArray m = first.get(entry.getKey());
-            NDArray v = second.get(entry.getKey());
-            // Whatever is computed from an array goes to that array's manager: theirs is lent out for the step.
-            NDManager home = m.getManager();
-            m.attach(sub);
-            v.attach(sub);
-            m.muli(0.9f).addi(gradient.mul(0.1f));
-            v.muli(0.99f).addi(gradient.square().mul(0.01f));
-            NDArray change =
-                    m.div(correct1).div(v.div(correct2).sqrt().add(1e-8f)).mul(rate);
-            m.attach(home);
-            v.attach(home);
-            NDArray plain = entry.getValue().stopGradient();
-            plain.attach(sub);
-            plain.subi(change);
-            gradient.muli(0f);
-        }
     }
 
     private static Map<String, NDArray> arrays(NDManager manager, Network network, Checkpoint from, String prefix) {
@@ -301,7 +269,14 @@ public final class Train {
     }
 
     private static void keepBest(
-            Form form, Path state, Network network, Map<String, NDArray> means, long step, double seconds, double[] db)
+            Form form,
+            Path state,
+            Network network,
+            Map<String, NDArray> means,
+            long step,
+            double seconds,
+            String levels,
+            double[] db)
             throws IOException {
         Map<String, float[]> values = new LinkedHashMap<>();
         means.forEach((name, array) -> values.put(name, array.toFloatArray()));
@@ -310,11 +285,12 @@ public final class Train {
                 state.resolve(form.file + ".txt"),
                 String.format(
                         Locale.ROOT,
-                        "step %d, %.0f s of training, seed %d, %.0f multiply-adds per pixel%nvalidation PSNR (sRGB, dB) at a 0.002, 0.008, 0.02: %.2f %.2f %.2f%n",
+                        "step %d, %.0f s of training, seed %d, %.0f multiply-adds per pixel%nvalidation PSNR (sRGB, dB) at a %s: %.2f %.2f %.2f%n",
                         step,
                         seconds,
                         SEED,
                         Network.multiplyAddsPerPixel(form),
+                        levels,
                         db[0],
                         db[1],
                         db[2]));
