@@ -24,6 +24,7 @@ import java.util.Queue;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.function.Consumer;
+import java.util.stream.Stream;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
@@ -60,7 +61,13 @@ public final class Learned implements DenoiseMethod {
     static final int MARGIN = 72;
 
     /** Models that were released, oldest first; none is ever taken away, so that a camera's next set matches its last. */
-    static final List<String> MODELS = List.of("bayer-1", "bayer-2", "bayer-3", "bayer-4", "six-1", "picture-1");
+    static final List<String> MODELS =
+            List.of("bayer-1", "bayer-2", "bayer-3", "bayer-4", "bayer-5", "six-1", "picture-1");
+
+    /** Models of two networks: the first, for little noise, works up to this a of green, the second beyond. */
+    private static final Map<String, Pair> PAIRS = Map.of("bayer-5", new Pair("bayer-5", 0.005, "bayer-4"));
+
+    private record Pair(String little, double upToA, String much) {}
 
     private static final int KEPT_CORRECTIONS = 64;
 
@@ -83,7 +90,9 @@ public final class Learned implements DenoiseMethod {
             });
 
     private final OrtEnvironment environment = OrtEnvironment.getEnvironment();
-    private final OrtSession session;
+    private final OrtSession ofLittleNoise;
+    private final OrtSession ofMuchNoise;
+    private final double littleUpToA;
     private final String output;
     private final Form form;
 
@@ -139,14 +148,17 @@ public final class Learned implements DenoiseMethod {
         }
     }
 
-    private Learned(byte[] model, Form form) throws OrtException {
-        this.form = form;
+    private Learned(String name) throws OrtException {
+        form = Form.of(name);
         OrtSession.SessionOptions options = new OrtSession.SessionOptions();
         // Tiles are worked on side by side; one thread each keeps all cores busy and results alike.
         options.setIntraOpNumThreads(1);
         options.setInterOpNumThreads(1);
-        session = environment.createSession(model, options);
-        output = session.getOutputNames().iterator().next();
+        Pair pair = PAIRS.get(name);
+        ofMuchNoise = environment.createSession(network(pair == null ? name : pair.much), options);
+        ofLittleNoise = pair == null ? ofMuchNoise : environment.createSession(network(pair.little), options);
+        littleUpToA = pair == null ? 0 : pair.upToA;
+        output = ofMuchNoise.getOutputNames().iterator().next();
     }
 
     /** Looked up once, for it is asked for every frame of a shoot. */
@@ -155,7 +167,14 @@ public final class Learned implements DenoiseMethod {
     }
 
     private static final class Presence {
-        static final boolean ALL = MODELS.stream().allMatch(name -> Learned.class.getResource(file(name)) != null);
+        static final boolean ALL = MODELS.stream()
+                .flatMap(Learned::networks)
+                .allMatch(name -> Learned.class.getResource(file(name)) != null);
+    }
+
+    private static Stream<String> networks(String model) {
+        Pair pair = PAIRS.get(model);
+        return pair == null ? Stream.of(model) : Stream.of(pair.little, pair.much);
     }
 
     /** Whether a model is for mosaics of that pattern, or for pictures without one. */
@@ -175,7 +194,7 @@ public final class Learned implements DenoiseMethod {
         return "/org/rainsieve/denoise/" + name + ".onnx";
     }
 
-    private static byte[] model(String name) {
+    private static byte[] network(String name) {
         try (InputStream in = Learned.class.getResourceAsStream(file(name))) {
             if (in == null) {
                 throw new IllegalArgumentException("There is no model called " + name);
@@ -189,8 +208,9 @@ public final class Learned implements DenoiseMethod {
     static String hash(String name) {
         return HASHES.computeIfAbsent(name, wanted -> {
             try {
-                return HexFormat.of()
-                        .formatHex(MessageDigest.getInstance("SHA-256").digest(model(wanted)));
+                MessageDigest digest = MessageDigest.getInstance("SHA-256");
+                networks(wanted).map(Learned::network).forEach(digest::update);
+                return HexFormat.of().formatHex(digest.digest());
             } catch (NoSuchAlgorithmException e) {
                 throw new IllegalStateException(e);
             }
@@ -212,7 +232,7 @@ public final class Learned implements DenoiseMethod {
     static Learned instance(String name) {
         return LOADED.computeIfAbsent(name, wanted -> {
             try {
-                return new Learned(model(wanted), Form.of(wanted));
+                return new Learned(wanted);
             } catch (OrtException e) {
                 throw new IllegalStateException(
                         "The model file of the method Learned is broken. Install Rain Sieve again, or choose Quick.",
@@ -253,7 +273,7 @@ public final class Learned implements DenoiseMethod {
         }
         Region r = noisy.region();
         Region grid = grid(r, aligned(r.x()), aligned(r.y()));
-        return run(r, grid, PICTURE_INPUTS, PictureLevels.SCALE, new double[] {1, 1, 1}, input -> {
+        return run(ofMuchNoise, r, grid, PICTURE_INPUTS, PictureLevels.SCALE, new double[] {1, 1, 1}, input -> {
             int cells = grid.width() * grid.height();
             float[] row = new float[grid.width()];
             for (int p = 0; p < OUTPUTS; p++) {
@@ -286,7 +306,8 @@ public final class Learned implements DenoiseMethod {
         RootScale scale = RootScale.of(noise, gains);
         Region grid = grid(r, left, top);
         int inputs = form == Form.SIX ? SIX_INPUTS : INPUTS;
-        return run(r, grid, inputs, scale, gains, input -> {
+        OrtSession network = noise.a().get(1) <= littleUpToA ? ofLittleNoise : ofMuchNoise;
+        return run(network, r, grid, inputs, scale, gains, input -> {
             if (form == Form.SIX) {
                 putNearColours(noisy, pattern, gains, scale, grid, input);
             } else {
@@ -306,7 +327,13 @@ public final class Learned implements DenoiseMethod {
     }
 
     private Planes run(
-            Region r, Region grid, int inputs, RootScale scale, double[] gains, Consumer<FloatBuffer> planesIn) {
+            OrtSession network,
+            Region r,
+            Region grid,
+            int inputs,
+            RootScale scale,
+            double[] gains,
+            Consumer<FloatBuffer> planesIn) {
         int across = grid.width();
         int down = grid.height();
         Buffers buffers = Objects.requireNonNullElseGet(BUFFERS.poll(), Buffers::new);
@@ -315,7 +342,7 @@ public final class Learned implements DenoiseMethod {
         planesIn.accept(input);
         try (OnnxTensor in = OnnxTensor.createTensor(environment, input, new long[] {1, inputs, down, across});
                 OnnxTensor out = OnnxTensor.createTensor(environment, answer, new long[] {1, OUTPUTS, down, across})) {
-            session.run(Map.of("input", in), Map.of(output, out)).close();
+            network.run(Map.of("input", in), Map.of(output, out)).close();
             return output(answer, r, gains, scale, grid);
         } catch (OrtException e) {
             throw new IllegalStateException("The network could not be run", e);

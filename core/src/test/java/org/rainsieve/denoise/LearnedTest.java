@@ -48,6 +48,15 @@ class LearnedTest {
         assertThat(gained).isGreaterThan(byDb);
     }
 
+    /** The newest model has a network for little noise and one for much; where they meet nobody sees which one worked. */
+    @Test
+    void twoNetworksMeet() {
+        double little = db("osprey.png", CfaPattern.RGGB, "Learned", 0.005, 8e-5);
+        double much = db("osprey.png", CfaPattern.RGGB, "Learned", 0.005001, 8e-5);
+        assertThat(little).isNotEqualTo(much).isCloseTo(much, within(0.2));
+        assertThat(Learned.hash("bayer-5")).isNotEqualTo(Learned.hash("bayer-4"));
+    }
+
     /** All four orders are one network, re-packed: alike up to their own noise. */
     @Test
     void everyOrderAlike() {
