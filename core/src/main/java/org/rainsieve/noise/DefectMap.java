@@ -62,7 +62,7 @@ public final class DefectMap {
             mosaic.fill(planes);
             int[][] list = {new int[64]};
             int[] count = {0};
-            hotPixels.repair(planes, (x, y) -> {
+            hotPixels.suspects(planes, (x, y) -> {
                 if (count[0] == list[0].length) {
                     list[0] = Arrays.copyOf(list[0], 2 * count[0]);
                 }

@@ -82,20 +82,31 @@ public final class HotPixels {
      * @return how many photosites were repaired
      */
     public int repair(Planes mosaic) {
-        return repair(mosaic, null);
+        float[] out = mosaic.channel(0);
+        int[] repaired = {0};
+        look(mosaic, true, (i, x, y, middle) -> {
+            out[i] = middle;
+            repaired[0]++;
+        });
+        return repaired[0];
     }
 
     /**
-     * The same, and tells where.
-     *
-     * @param found is called with the place of each, in the coordinates of the mosaic; may be null
+     * What may be a defect by this frame, in the mosaic's coordinates: on fine texture, too, where one frame cannot tell it from a
+     * crest, but many can.
      */
-    public int repair(Planes mosaic, Found found) {
+    public void suspects(Planes mosaic, Found found) {
+        look(mosaic, false, (i, x, y, middle) -> found.at(x, y));
+    }
+
+    private interface Seen {
+        void at(int i, int x, int y, float middle);
+    }
+
+    private void look(Planes mosaic, boolean evenGround, Seen seen) {
         Region r = mosaic.region();
         int w = r.width();
-        float[] out = mosaic.channel(0);
-        float[] m = out.clone();
-        int repaired = 0;
+        float[] m = mosaic.channel(0).clone();
         int period = pattern.width();
         int[][] offsets = new int[near.length][NEIGHBOURS];
         for (int phase = 0; phase < near.length; phase++) {
@@ -136,17 +147,12 @@ public final class HotPixels {
                 boolean hot = v > middle + far;
                 boolean dead = v < middle - far && v < 0.5 * middle;
                 if ((hot || dead)
-                        && onEvenGround(m, i, n, middle, v - middle)
+                        && (!evenGround || onEvenGround(m, i, n, middle, v - middle))
                         && standsAlone(m, i, w, offsets, x, r.y() + y, v - middle, colour)) {
-                    out[i] = middle;
-                    repaired++;
-                    if (found != null) {
-                        found.at(x, r.y() + y);
-                    }
+                    seen.at(i, x, r.y() + y, middle);
                 }
             }
         }
-        return repaired;
     }
 
     /** The k-th nearest of its colour for each photosite of a row. */
