@@ -3,7 +3,7 @@ package org.rainsieve.denoise;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
-import java.util.function.UnaryOperator;
+import java.util.function.Function;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
@@ -161,7 +161,7 @@ public final class Stars {
             double[] gains,
             Planes estimate,
             Planes residual,
-            UnaryOperator<Planes> interpolated) {
+            Function<Region, Planes> interpolated) {
         Region all = estimate.region();
         for (int y = all.y(); y < all.bottom(); y += BAND) {
             Region band = new Region(all.x(), y, all.width(), Math.min(BAND, all.bottom() - y));
@@ -184,12 +184,12 @@ public final class Stars {
     }
 
     private void giveBrightestBack(
-            Region core, double[] gains, Planes estimate, Planes residual, UnaryOperator<Planes> interpolated) {
+            Region core, double[] gains, Planes estimate, Planes residual, Function<Region, Planes> interpolated) {
         for (Region around : brightest) {
             if (around.area() == 0) {
                 continue;
             }
-            Planes whole = interpolated.apply(new Planes(around, 3));
+            Planes whole = interpolated.apply(around);
             for (int y = around.y(); y < around.bottom(); y++) {
                 for (int x = around.x(); x < around.right(); x++) {
                     int i = (y - core.y()) * core.width() + x - core.x();

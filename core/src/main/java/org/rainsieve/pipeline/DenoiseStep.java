@@ -1,7 +1,7 @@
 package org.rainsieve.pipeline;
 
 import java.util.List;
-import java.util.function.UnaryOperator;
+import java.util.function.Function;
 import org.rainsieve.demosaic.Demosaic;
 import org.rainsieve.denoise.DenoiseMethod;
 import org.rainsieve.denoise.DenoiseSettings;
@@ -436,18 +436,19 @@ public final class DenoiseStep implements PixelSource {
         }
         linear.interpolate(rest, decision, residual);
         boolean sparse = inColour && capture.pattern().isSixBySix();
-        UnaryOperator<Planes> interpolated = sparse ? to -> interpolated(noisy, to) : null;
+        Function<Region, Planes> interpolated = sparse ? region -> interpolated(noisy, region) : null;
         Stars.giveBack(noisy, capture.pattern(), noise, gains, estimate, residual, interpolated);
         capture.applyGains(estimate);
         capture.applyGains(residual);
         return new DenoisedTile(estimate, residual);
     }
 
-    private Planes interpolated(Planes noisy, Planes to) {
-        Planes around = new Planes(to.region().grow(scaled.margin()), 1);
+    private Planes interpolated(Planes noisy, Region region) {
+        Planes around = new Planes(region.grow(scaled.margin()), 1);
         around.copyFrom(noisy);
-        scaled.interpolate(around, scaled.decide(around), to);
-        return to;
+        Planes colours = new Planes(region, 3);
+        scaled.interpolate(around, scaled.decide(around), colours);
+        return colours;
     }
 
     private Planes mosaicOf(Planes rgb) {
