@@ -4,8 +4,8 @@ import java.util.Arrays;
 
 /**
  * For blocks of a picture the places of the blocks around them that look most alike, by the mean square difference. One
- * displacement at a time for the whole picture, so that the sums of neighbouring blocks are shared and vectors run along
- * rows.
+ * row of references at a time, whose surroundings stay in the cache, and in it one displacement at a time, so that the sums of
+ * neighbouring blocks are shared and vectors run along rows.
  */
 final class BlockMatching {
     private static final int SIDE = BlockTransform.SIDE;
@@ -20,7 +20,6 @@ final class BlockMatching {
     /** For each reference, row by row, the places y · width + x of its matches, best first, itself the first of all. */
     final int[] places;
 
-    private final float[] distances;
     final int[] counts;
 
     /**
@@ -35,7 +34,6 @@ final class BlockMatching {
         rows = references(height, originY, step);
         int references = columns.length * rows.length;
         places = new int[references * most];
-        distances = new float[references * most];
         counts = new int[references];
     }
 
@@ -62,114 +60,99 @@ final class BlockMatching {
      */
     void find(float[][] image, int radius, int stride, float largest) {
         float limit = largest * BlockTransform.AREA;
-        for (int i = 0; i < counts.length; i++) {
-            counts[i] = 1;
-            places[i * most] = rows[i / columns.length] * width + columns[i % columns.length];
-            distances[i * most] = -1;
-        }
-        float[][] shifted = new float[height][width];
-        float[][] squares = new float[SIDE][width];
+        int across = 2 * (radius / stride) + 1;
+        // What the rows of blocks around one reference can reach, once for each displacement to the side, so that
+        // vectors
+        // begin at the same place of both rows.
+        int held = 2 * radius + SIDE;
+        float[][][] shifted = new float[across][Math.min(held, height)][width];
+        long[][] found = new long[columns.length][across * across];
+        int[] n = new int[columns.length];
         float[] sums = new float[width];
-        for (int dx = -radius; dx <= radius; dx += stride) {
-            int from = Math.max(0, -dx);
-            int to = Math.min(width, width - dx);
-            for (int y = 0; y < height; y++) {
-                System.arraycopy(image[y], from + dx, shifted[y], from, to - from);
-            }
-            for (int dy = -radius; dy <= radius; dy += stride) {
-                if (dx != 0 || dy != 0) {
-                    displaced(image, shifted, squares, sums, dx, dy, from, to, limit);
+        int copied = 0;
+        for (int r = 0; r < rows.length; r++) {
+            int top = rows[r];
+            for (int to = Math.min(height, top + radius + SIDE); copied < to; copied++) {
+                for (int s = 0; s < across; s++) {
+                    int dx = s * stride - radius;
+                    int from = Math.max(0, -dx);
+                    int size = Math.min(width, width - dx) - from;
+                    if (size > 0) {
+                        System.arraycopy(image[copied], from + dx, shifted[s][copied % shifted[s].length], from, size);
+                    }
                 }
+            }
+            Arrays.fill(n, 0);
+            for (int s = 0; s < across; s++) {
+                int dx = s * stride - radius;
+                int from = Math.max(0, -dx);
+                int to = Math.min(width, width - dx);
+                for (int dy = -radius; dy <= radius; dy += stride) {
+                    if (top + dy >= 0 && top + dy + SIDE <= height && (dx != 0 || dy != 0)) {
+                        differences(image, top, shifted[s], top + dy, sums, from, to);
+                        note(sums, from, to, limit, (top + dy) * width + dx, found, n);
+                    }
+                }
+            }
+            for (int c = 0; c < columns.length; c++) {
+                keep(r * columns.length + c, top * width + columns[c], found[c], n[c]);
             }
         }
     }
 
-    private void displaced(
-            float[][] image,
-            float[][] shifted,
-            float[][] squares,
-            float[] sums,
-            int dx,
-            int dy,
-            int from,
-            int to,
-            float limit) {
-        int made = 0;
-        for (int r = 0; r < rows.length; r++) {
-            int y0 = rows[r];
-            if (y0 + dy < 0 || y0 + dy + SIDE > height) {
-                made = 0;
+    /** For each column the squared differences of eight rows. */
+    private static void differences(
+            float[][] image, int top, float[][] shifted, int at, float[] out, int from, int to) {
+        Arrays.fill(out, 0);
+        for (int y = 0; y < SIDE; y += 4) {
+            float[] a0 = image[top + y];
+            float[] a1 = image[top + y + 1];
+            float[] a2 = image[top + y + 2];
+            float[] a3 = image[top + y + 3];
+            float[] b0 = shifted[(at + y) % shifted.length];
+            float[] b1 = shifted[(at + y + 1) % shifted.length];
+            float[] b2 = shifted[(at + y + 2) % shifted.length];
+            float[] b3 = shifted[(at + y + 3) % shifted.length];
+            for (int x = from; x < to; x++) {
+                float d0 = a0[x] - b0[x];
+                float d1 = a1[x] - b1[x];
+                float d2 = a2[x] - b2[x];
+                float d3 = a3[x] - b3[x];
+                out[x] += d0 * d0 + d1 * d1 + d2 * d2 + d3 * d3;
+            }
+        }
+    }
+
+    /** Blocks that are alike, each as its distance above its place, so that sorting numbers brings the nearest to the front. */
+    private void note(float[] sums, int from, int to, float limit, int displacement, long[][] found, int[] n) {
+        for (int c = 0; c < columns.length; c++) {
+            int x = columns[c];
+            if (x < from || x + SIDE > to) {
                 continue;
             }
-            // Rows that the one before did not need yet; after a gap all eight.
-            for (int y = Math.max(made, y0); y < y0 + SIDE; y++) {
-                square(image[y], shifted[y + dy], squares[y % SIDE], from, to);
-            }
-            made = y0 + SIDE;
-            sum(squares, sums, from, to);
-            for (int c = 0; c < columns.length; c++) {
-                int x0 = columns[c];
-                if (x0 < from || x0 + SIDE > to) {
-                    continue;
-                }
-                float distance = sums[x0]
-                        + sums[x0 + 1]
-                        + sums[x0 + 2]
-                        + sums[x0 + 3]
-                        + sums[x0 + 4]
-                        + sums[x0 + 5]
-                        + sums[x0 + 6]
-                        + sums[x0 + 7];
-                if (distance < limit) {
-                    insert(r * columns.length + c, distance, (y0 + dy) * width + x0 + dx);
-                }
+            float distance = sums[x]
+                    + sums[x + 1]
+                    + sums[x + 2]
+                    + sums[x + 3]
+                    + sums[x + 4]
+                    + sums[x + 5]
+                    + sums[x + 6]
+                    + sums[x + 7];
+            if (distance < limit) {
+                // Positive floats are in the order of their bits.
+                found[c][n[c]++] = (long) Float.floatToRawIntBits(distance) << 32 | displacement + x;
             }
         }
     }
 
-    private static void square(float[] a, float[] b, float[] out, int from, int to) {
-        for (int x = from; x < to; x++) {
-            float d = a[x] - b[x];
-            out[x] = d * d;
-        }
-    }
-
-    private static void sum(float[][] s, float[] out, int from, int to) {
-        float[] s0 = s[0];
-        float[] s1 = s[1];
-        float[] s2 = s[2];
-        float[] s3 = s[3];
-        float[] s4 = s[4];
-        float[] s5 = s[5];
-        float[] s6 = s[6];
-        float[] s7 = s[7];
-        for (int x = from; x < to; x++) {
-            out[x] = s0[x] + s1[x] + s2[x] + s3[x] + s4[x] + s5[x] + s6[x] + s7[x];
-        }
-    }
-
-    private void insert(int reference, float distance, int place) {
+    private void keep(int reference, int place, long[] found, int n) {
+        Arrays.sort(found, 0, n);
+        int kept = Math.min(n, most - 1);
         int base = reference * most;
-        int n = counts[reference];
-        if (n == most && distance >= distances[base + n - 1]) {
-            return;
+        places[base] = place;
+        for (int i = 0; i < kept; i++) {
+            places[base + 1 + i] = (int) found[i];
         }
-        int from = base + 1;
-        int to = base + n;
-        while (from < to) {
-            int middle = (from + to) >>> 1;
-            if (distances[middle] > distance) {
-                to = middle;
-            } else {
-                from = middle + 1;
-            }
-        }
-        int i = from - base;
-        int moved = Math.min(n, most - 1) - i;
-        System.arraycopy(distances, from, distances, from + 1, moved);
-        System.arraycopy(places, from, places, from + 1, moved);
-        distances[base + i] = distance;
-        places[base + i] = place;
-        counts[reference] = Math.min(most, n + 1);
+        counts[reference] = kept + 1;
     }
 }

@@ -23,8 +23,8 @@ final class BlockTransform {
     private final int apart;
     private final int blocks;
     private final float[][] columns = new float[SIDE][];
-    /** Columns by where they stand between the beginnings of two blocks. */
-    private final float[][] parted;
+    /** For each frequency down the columns, parted by where they stand between the beginnings of two blocks. */
+    private final float[][][] parted;
 
     private final float[][] sums = new float[HALF][];
     private final float[][] differences = new float[HALF][];
@@ -39,7 +39,7 @@ final class BlockTransform {
         this.width = width;
         this.apart = apart;
         blocks = blocksIn(width, apart);
-        parted = new float[apart][width / apart];
+        parted = new float[SIDE][apart][width / apart];
         for (int i = 0; i < SIDE; i++) {
             columns[i] = new float[width];
         }
@@ -78,13 +78,19 @@ final class BlockTransform {
             weigh((u & 1) == 0 ? sums : differences, COSINES[u], columns[u], width);
         }
         for (int u = 0; u < SIDE; u++) {
-            for (int x = 0; x < width; x++) {
-                parted[x % apart][x / apart] = columns[u][x];
+            for (int part = 0; part < apart; part++) {
+                float[] to = parted[u][part];
+                float[] from = columns[u];
+                for (int i = 0, x = part; i < to.length; i++, x += apart) {
+                    to[i] = from[x];
+                }
             }
-            for (int x0 = 0; x0 < blocks; x0 += CHUNK) {
-                int n = Math.min(CHUNK, blocks - x0);
+        }
+        for (int x0 = 0; x0 < blocks; x0 += CHUNK) {
+            int n = Math.min(CHUNK, blocks - x0);
+            for (int u = 0; u < SIDE; u++) {
                 for (int k = 0; k < SIDE; k++) {
-                    System.arraycopy(parted[k % apart], x0 + k / apart, shifted[k], 0, n);
+                    System.arraycopy(parted[u][k % apart], x0 + k / apart, shifted[k], 0, n);
                 }
                 for (int i = 0; i < HALF; i++) {
                     fold(shifted[i], shifted[SIDE - 1 - i], even[i], odd[i], n);
@@ -106,12 +112,14 @@ final class BlockTransform {
      * @param window weight of each row and column of a block
      */
     void addInverse(float[] coefficients, int at, float[] window, float[][] image, int y) {
-        for (int u = 0; u < SIDE; u++) {
-            for (float[] part : parted) {
+        for (float[][] row : parted) {
+            for (float[] part : row) {
                 Arrays.fill(part, 0);
             }
-            for (int x0 = 0; x0 < blocks; x0 += CHUNK) {
-                int n = Math.min(CHUNK, blocks - x0);
+        }
+        for (int x0 = 0; x0 < blocks; x0 += CHUNK) {
+            int n = Math.min(CHUNK, blocks - x0);
+            for (int u = 0; u < SIDE; u++) {
                 for (int v = 0; v < SIDE; v++) {
                     float[] to = shifted[v];
                     int from = at + x0 * AREA + u * SIDE + v;
@@ -122,12 +130,18 @@ final class BlockTransform {
                 for (int i = 0; i < HALF; i++) {
                     unweigh(shifted, i, line, other, n);
                     int j = SIDE - 1 - i;
-                    add(line, other, window[i], parted[i % apart], x0 + i / apart, n);
-                    subtract(line, other, window[j], parted[j % apart], x0 + j / apart, n);
+                    add(line, other, window[i], parted[u][i % apart], x0 + i / apart, n);
+                    subtract(line, other, window[j], parted[u][j % apart], x0 + j / apart, n);
                 }
             }
-            for (int x = 0; x < width; x++) {
-                columns[u][x] = parted[x % apart][x / apart];
+        }
+        for (int u = 0; u < SIDE; u++) {
+            for (int part = 0; part < apart; part++) {
+                float[] from = parted[u][part];
+                float[] to = columns[u];
+                for (int i = 0, x = part; i < from.length; i++, x += apart) {
+                    to[x] = from[i];
+                }
             }
         }
         for (int i = 0; i < HALF; i++) {

@@ -16,9 +16,6 @@ final class PatchFilter {
     private static final int SIDE = BlockTransform.SIDE;
     private static final int AREA = BlockTransform.AREA;
 
-    /** The paper's, in units of the noise's sd. */
-    private static final float THRESHOLD = 2.7f;
-
     /**
      * How blocks are looked for.
      *
@@ -40,6 +37,16 @@ final class PatchFilter {
         }
     }
 
+    /**
+     * What is known of a plane.
+     *
+     * @param pilot null for a first estimate
+     * @param first the first plane's estimate; null for that plane itself and for first estimates
+     * @param noise variance of the noise in each coefficient of a block
+     * @param above see {@link #weighed}
+     */
+    private record Known(float[][] noisy, float[][] pilot, float[][] first, float[] noise, float above) {}
+
     private static final float[] WINDOW = kaiser(2.0);
 
     private final Region region;
@@ -52,9 +59,10 @@ final class PatchFilter {
     private final BlockTransform transform;
     private final float[] noisyBlocks;
     private final float[] pilotBlocks;
+    private float[] firstBlocks;
     private final float[] sums;
     private final float[] weights;
-    private final Stack stack;
+    private final BlockStack stack;
 
     PatchFilter(Region region, Search search) {
         this.region = region;
@@ -75,7 +83,7 @@ final class PatchFilter {
         pilotBlocks = new float[noisyBlocks.length];
         sums = new float[noisyBlocks.length];
         weights = new float[ring * blocks];
-        stack = new Stack(search.most);
+        stack = new BlockStack(search.most);
     }
 
     private static float[] kaiser(double beta) {
@@ -106,19 +114,20 @@ final class PatchFilter {
      * @param noise variance of the noise in each coefficient of each plane's blocks
      */
     Planes above(Planes noisy, Planes matched, float[][] noise) {
-        return estimate(noisy, null, matched, noise);
+        return estimate(noisy, null, matched, noise, 0);
     }
 
     /**
-     * The second estimate.
+     * The second estimate. The first plane is estimated before the others, which go along with it in part.
      *
      * @param pilot the same planes as known so far, of which the first tells what is alike
+     * @param above how much of what lies above the noise in a stack of the other planes goes into their pilot
      */
-    Planes weighed(Planes noisy, Planes pilot, float[][] noise) {
-        return estimate(noisy, pilot, pilot, noise);
+    Planes weighed(Planes noisy, Planes pilot, float[][] noise, float above) {
+        return estimate(noisy, pilot, pilot, noise, above);
     }
 
-    private Planes estimate(Planes noisy, Planes pilot, Planes matched, float[][] noise) {
+    private Planes estimate(Planes noisy, Planes pilot, Planes matched, float[][] noise, float above) {
         float mean = 0;
         for (float variance : noise[0]) {
             mean += variance / AREA;
@@ -128,8 +137,13 @@ final class PatchFilter {
         Planes out = new Planes(region, noisy.channels());
         for (int c = 0; c < noisy.channels(); c++) {
             int most = c == 0 ? search.most : search.mostOfOthers;
-            float[][] known = pilot == null ? null : rows(pilot.channel(c), width);
-            filter(rows(noisy.channel(c), width), known, noise[c], matches, most, out.channel(c));
+            Known plane = new Known(
+                    rows(noisy.channel(c), width),
+                    pilot == null ? null : rows(pilot.channel(c), width),
+                    pilot == null || c == 0 ? null : rows(out.channel(0), width),
+                    noise[c],
+                    above);
+            filter(plane, matches, most, out.channel(c));
         }
         return out;
     }
@@ -142,7 +156,10 @@ final class PatchFilter {
         return rows;
     }
 
-    private void filter(float[][] noisy, float[][] pilot, float[] noise, BlockMatching matches, int most, float[] out) {
+    private void filter(Known plane, BlockMatching matches, int most, float[] out) {
+        if (plane.first != null && firstBlocks == null) {
+            firstBlocks = new float[noisyBlocks.length];
+        }
         int apart = search.apart;
         int reach = search.radius / apart;
         float[][] value = new float[height][width];
@@ -156,9 +173,12 @@ final class PatchFilter {
             }
             for (; made <= Math.min(blockRows - 1, row + reach); made++) {
                 int at = made % ring * blocks * AREA;
-                transform.forward(noisy, made * apart, noisyBlocks, at);
-                if (pilot != null) {
-                    transform.forward(pilot, made * apart, pilotBlocks, at);
+                transform.forward(plane.noisy, made * apart, noisyBlocks, at);
+                if (plane.pilot != null) {
+                    transform.forward(plane.pilot, made * apart, pilotBlocks, at);
+                }
+                if (plane.first != null) {
+                    transform.forward(plane.first, made * apart, firstBlocks, at);
                 }
             }
             for (int c = 0; c < matches.columns.length; c++) {
@@ -169,10 +189,7 @@ final class PatchFilter {
                     int place = matches.places[reference * search.most + i];
                     stack.at[i] = place / width / apart % ring * blocks + place % width / apart;
                 }
-                float share = pilot == null
-                        ? stack.keepAbove(noisyBlocks, noise, n)
-                        : stack.weigh(noisyBlocks, pilotBlocks, noise, n);
-                stack.add(n, share, sums, weights);
+                stack.add(n, filter(plane, n), sums, weights);
             }
         }
         for (; added < blockRows; added++) {
@@ -183,6 +200,20 @@ final class PatchFilter {
                 out[y * width + x] = value[y][x] / weight[y][x];
             }
         }
+    }
+
+    /** @return the weight of the stack's answer */
+    private float filter(Known plane, int n) {
+        stack.fetch(noisyBlocks, n, stack.noisy);
+        if (plane.pilot == null) {
+            return stack.keepAbove(plane.noise, n);
+        }
+        stack.fetch(pilotBlocks, n, stack.pilot);
+        if (plane.first == null) {
+            return stack.weigh(plane.noise, n);
+        }
+        stack.fetch(firstBlocks, n, stack.first);
+        return stack.weighBeside(plane.noise, plane.above, n);
     }
 
     /** Brings one finished row of blocks back to pixels and empties its place in the ring. */
@@ -205,113 +236,5 @@ final class PatchFilter {
         }
         Arrays.fill(sums, slot * AREA, (slot + blocks) * AREA, 0);
         Arrays.fill(weights, slot, slot + blocks, 0);
-    }
-
-    /** Like blocks on top of each other. */
-    private static final class Stack {
-        private static final float ROOT_HALF = (float) Math.sqrt(0.5);
-
-        /** Places of the blocks. */
-        final int[] at;
-
-        private final float[][] noisy;
-        private final float[][] pilot;
-
-        Stack(int most) {
-            at = new int[most];
-            noisy = new float[most][AREA];
-            pilot = new float[most][AREA];
-        }
-
-        private void fetch(float[] blocks, int n, float[][] stack) {
-            for (int i = 0; i < n; i++) {
-                System.arraycopy(blocks, at[i] * AREA, stack[i], 0, AREA);
-            }
-        }
-
-        /** Haar transform across the stack, orthonormal, in place: the mean comes first. */
-        private static void haar(float[][] stack, int n) {
-            for (int s = 1; s < n; s *= 2) {
-                for (int i = 0; i < n; i += 2 * s) {
-                    turn(stack[i], stack[i + s]);
-                }
-            }
-        }
-
-        private static void back(float[][] stack, int n) {
-            for (int s = n / 2; s >= 1; s /= 2) {
-                for (int i = 0; i < n; i += 2 * s) {
-                    turn(stack[i], stack[i + s]);
-                }
-            }
-        }
-
-        /** Sum and difference; the same again turns back. */
-        private static void turn(float[] a, float[] b) {
-            for (int k = 0; k < AREA; k++) {
-                float p = a[k];
-                float q = b[k];
-                a[k] = (p + q) * ROOT_HALF;
-                b[k] = (p - q) * ROOT_HALF;
-            }
-        }
-
-        /** @return the weight of this stack's answer: the less noise is left in it, the more */
-        float keepAbove(float[] noisyBlocks, float[] noise, int n) {
-            fetch(noisyBlocks, n, noisy);
-            haar(noisy, n);
-            float mean = noisy[0][0];
-            float left = 0;
-            for (int i = 0; i < n; i++) {
-                float[] row = noisy[i];
-                float[] rest = pilot[i];
-                for (int k = 0; k < AREA; k++) {
-                    boolean keep = row[k] * row[k] > THRESHOLD * THRESHOLD * noise[k];
-                    row[k] = keep ? row[k] : 0;
-                    rest[k] = keep ? noise[k] : 0;
-                }
-                for (int k = 0; k < AREA; k++) {
-                    left += rest[k];
-                }
-            }
-            noisy[0][0] = mean;
-            back(noisy, n);
-            return 1f / Math.max(1e-3f, left);
-        }
-
-        /** The same. */
-        float weigh(float[] noisyBlocks, float[] pilotBlocks, float[] noise, int n) {
-            fetch(pilotBlocks, n, pilot);
-            haar(pilot, n);
-            fetch(noisyBlocks, n, noisy);
-            haar(noisy, n);
-            float left = 0;
-            for (int i = 0; i < n; i++) {
-                float[] row = noisy[i];
-                float[] told = pilot[i];
-                for (int k = 0; k < AREA; k++) {
-                    float power = told[k] * told[k];
-                    float gain = power / (power + noise[k]);
-                    row[k] *= gain;
-                    told[k] = gain * gain * noise[k];
-                }
-                for (int k = 0; k < AREA; k++) {
-                    left += told[k];
-                }
-            }
-            back(noisy, n);
-            return 1f / Math.max(1e-3f, left);
-        }
-
-        void add(int n, float share, float[] sums, float[] weights) {
-            for (int i = 0; i < n; i++) {
-                float[] row = noisy[i];
-                int to = at[i] * AREA;
-                for (int k = 0; k < AREA; k++) {
-                    sums[to + k] += share * row[k];
-                }
-                weights[at[i]] += share;
-            }
-        }
     }
 }

@@ -23,6 +23,12 @@ final class PatchScales {
 
     static final int SIZES = SEARCHES.length;
 
+    /**
+     * At the smallest size the wavelets' estimate lacks faint colours: of what lies above the noise so much goes into the pilot. A
+     * first estimate there would gain 0.04 dB more at much noise, and make tiles' margins a third wider.
+     */
+    private static final float ABOVE = 0.7f;
+
     private final float[][][] noise;
 
     /** @param noise for each size, for each plane, the variance of the noise in each coefficient of its blocks */
@@ -70,7 +76,8 @@ final class PatchScales {
             }
             addDoubled(better, known);
         }
-        Planes out = new PatchFilter(own, SEARCHES[size]).weighed(observed, known, noise[size]);
+        Planes out = new PatchFilter(own, SEARCHES[size])
+                .weighed(observed, known, noise[size], size == SIZES - 1 ? ABOVE : 0);
         for (int c = 0; c < known.channels(); c++) {
             float[] rest = known.channel(c);
             subtract(rest, out.channel(c));

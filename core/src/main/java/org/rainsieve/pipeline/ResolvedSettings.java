@@ -37,7 +37,7 @@ public record ResolvedSettings(
         EnlargeSettings enlarge,
         List<Mask> masks) {
     public static final int SCHEMA = 4;
-    public static final String ENGINE = "Rain Sieve 0.6.0";
+    public static final String ENGINE = "Rain Sieve 0.7.0";
 
     private static final JsonMapper JSON = JsonMapper.builder().build();
 
