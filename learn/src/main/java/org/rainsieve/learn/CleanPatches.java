@@ -17,14 +17,21 @@ final class CleanPatches {
         this.size = size;
     }
 
-    float[] next(SplittableRandom random) {
+    /** @param rgb planar linear RGB of size² */
+    record Clean(float[] rgb, float exposure) {}
+
+    /** @param bright hardly darker than cameras expose */
+    Clean next(SplittableRandom random, boolean bright) {
         boolean drawn = random.nextDouble() < 0.3;
         float[] clean = drawn ? drawn(random) : cut(random);
         if (random.nextDouble() < 0.15) {
             blur(clean, 0.5 + 2.5 * random.nextDouble() * random.nextDouble());
         }
-        mix(clean, random);
-        float exposure = (float) Math.pow(2, drawn ? -3.5 * random.nextDouble() : 0.5 - 4.5 * random.nextDouble());
+        if (random.nextDouble() < 0.75) {
+            mix(clean, random);
+        }
+        double stops = drawn ? -3.5 * random.nextDouble() : 0.5 - 4.5 * random.nextDouble();
+        float exposure = (float) Math.pow(2, bright ? 0.6 * stops : stops);
         float[] cast = {1, 1, 1};
         if (random.nextDouble() < 0.2) {
             cast[0] = (float) Math.pow(2, 2 * random.nextDouble() - 1);
@@ -35,7 +42,7 @@ final class CleanPatches {
                 clean[c * size * size + i] *= exposure * cast[c];
             }
         }
-        return clean;
+        return new Clean(clean, exposure);
     }
 
     /** White-balance gains. */

@@ -13,15 +13,15 @@ final class DrawnPatches {
     static float[] draw(int size, SplittableRandom random) {
         float[] rgb = new float[3 * size * size];
         double kind = random.nextDouble();
-        if (kind < 0.45) {
+        if (kind < 0.4) {
             deadLeaves(rgb, size, random);
-        } else if (kind < 0.65) {
+        } else if (kind < 0.58) {
             strokes(rgb, size, random);
-        } else if (kind < 0.75) {
+        } else if (kind < 0.67) {
             fabric(rgb, size, random);
-        } else if (kind < 0.85) {
+        } else if (kind < 0.76) {
             stars(rgb, size, random);
-        } else if (kind < 0.93) {
+        } else if (kind < 0.84) {
             shapes(rgb, size, random);
         } else {
             evenColours(rgb, size, random);

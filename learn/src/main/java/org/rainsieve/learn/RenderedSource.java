@@ -51,7 +51,8 @@ final class RenderedSource implements Examples {
     }
 
     @Override
-    public float next(SplittableRandom random, float[] input, float[] target) {
+    public float next(SplittableRandom random, float[] input, float[] target, float[] weight) {
+        Arrays.fill(weight, 1);
         if (frames.size() < FRAMES_AT_ONCE) {
             frames.add(frame(random));
         } else if (given++ % PIECES == 0) {
@@ -83,7 +84,7 @@ final class RenderedSource implements Examples {
 
     private Frame frame(SplittableRandom random) {
         while (true) {
-            float[] clean = patches.next(random);
+            float[] clean = patches.next(random, false).rgb();
             float[] gain = CleanPatches.gains(random);
             double a = CleanPatches.shot(random);
             double b = CleanPatches.read(a, random);

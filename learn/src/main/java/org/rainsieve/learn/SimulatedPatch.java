@@ -38,7 +38,7 @@ final class SimulatedPatch {
         CfaPattern pattern = form.pattern(form.isBayer() ? 0 : random.nextInt(36));
         int half = size / 2;
         int cells = half * half;
-        RootScale scale = RootScale.of(a, b, Math.max(gain[0], Math.max(gain[1], gain[2])));
+        RootScale scale = scale(a, b, gain);
         float[] mosaic = new float[size * size];
         for (int cy = 0; cy < half; cy++) {
             for (int cx = 0; cx < half; cx++) {
@@ -62,6 +62,10 @@ final class SimulatedPatch {
             Arrays.fill(input, (noise + c) * cells, (noise + 1 + c) * cells, scale.brightSd(a * gain[c]));
             Arrays.fill(input, (noise + 3 + c) * cells, (noise + 4 + c) * cells, scale.darkSd(b * gain[c] * gain[c]));
         }
+    }
+
+    static RootScale scale(double a, double b, float[] gain) {
+        return RootScale.of(a, b, Math.max(gain[0], Math.max(gain[1], gain[2])));
     }
 
     private static void pack(Form form, NearColours near, float[] mosaic, int size, float[] input) {

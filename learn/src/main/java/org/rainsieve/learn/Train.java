@@ -59,7 +59,7 @@ public final class Train {
             "collection_citrus-fruits",
             "collection_european-honey-bee");
 
-    private record Batch(float[] input, float[] target, float[] usual) {}
+    private record Batch(float[] input, float[] target, float[] weight, float[] usual) {}
 
     private Train() {}
 
@@ -101,6 +101,10 @@ public final class Train {
         Thread feeder =
                 new Thread(() -> feed(form, source, batches, new SplittableRandom(SEED + from.step())), "patches");
         feeder.setDaemon(true);
+        feeder.setUncaughtExceptionHandler((thread, e) -> {
+            e.printStackTrace();
+            System.exit(1);
+        });
         feeder.start();
         run(form, network, from, batches, validation, state, budget, rate, last);
     }
@@ -123,14 +127,17 @@ public final class Train {
                 Batch batch = new Batch(
                         new float[BATCH * form.inputs * cells],
                         new float[BATCH * Form.OUTPUTS * cells],
+                        new float[BATCH * Form.OUTPUTS * cells],
                         new float[BATCH]);
                 float[] input = new float[form.inputs * cells];
                 float[] target = new float[Form.OUTPUTS * cells];
+                float[] weight = new float[Form.OUTPUTS * cells];
                 for (int i = 0; i < BATCH; i++) {
-                    float usual = source.next(random, input, target);
+                    float usual = source.next(random, input, target, weight);
                     batch.usual[i] = usual * usual;
                     System.arraycopy(input, 0, batch.input, i * input.length, input.length);
                     System.arraycopy(target, 0, batch.target, i * target.length, target.length);
+                    System.arraycopy(weight, 0, batch.weight, i * weight.length, weight.length);
                 }
                 batches.put(batch);
             }
@@ -153,10 +160,8 @@ public final class Train {
         long begun = System.nanoTime();
         double best = from.bestDb();
         try (NDManager manager = NDManager.newBaseManager()) {
-            Map<String, NDArray> weights = arrays(manager, network, from, "");
-            Map<String, NDArray> means = arrays(manager, network, from, "mean:");
-            Map<String, NDArray> first = arrays(manager, network, from, "m:");
-            Map<String, NDArray> second = arrays(manager, network, from, "v:");
+            Held held = Held.of(manager, network, from);
+            Map<String, NDArray> weights = held.weights;
             weights.values().forEach(w -> w.setRequiresGradient(true));
             NDArray nearest = manager.create(form.nearestColour(), new Shape(Form.OUTPUTS, form.inputs, 1, 1));
             double lossSum = 0;
@@ -172,6 +177,7 @@ public final class Train {
                 try (NDManager sub = manager.newSubManager()) {
                     NDArray input = sub.create(batch.input, new Shape(BATCH, form.inputs, SIZE / 2, SIZE / 2));
                     NDArray target = sub.create(batch.target, new Shape(BATCH, Form.OUTPUTS, SIZE / 2, SIZE / 2));
+                    NDArray counts = sub.create(batch.weight, target.getShape());
                     NDArray usual = sub.create(batch.usual, new Shape(BATCH));
                     float loss;
                     try (GradientCollector collector = Engine.getInstance().newGradientCollector()) {
@@ -181,6 +187,7 @@ public final class Train {
                         // effort.
                         NDArray error = out.sub(target)
                                 .square()
+                                .mul(counts)
                                 .reshape(BATCH, -1)
                                 .mean(new int[] {1})
                                 .add(usual)
@@ -195,9 +202,10 @@ public final class Train {
                     step++;
                     lossSum += loss;
                     lossCount++;
-                    Optimiser.step(weights, first, second, sub, step, rateAt(rate, last, spent / budget, step));
+                    Optimiser.step(
+                            weights, held.first, held.second, sub, step, rateAt(rate, last, spent / budget, step));
                     float keep = (float) Math.min(0.999, (step + 1.0) / (step + 20.0));
-                    for (Map.Entry<String, NDArray> mean : means.entrySet()) {
+                    for (Map.Entry<String, NDArray> mean : held.means.entrySet()) {
                         NDArray weight = weights.get(mean.getKey());
                         mean.getValue().muli(keep);
                         try (NDArray still = weight.stopGradient();
@@ -213,7 +221,7 @@ public final class Train {
                 }
                 if (spent > nextSave) {
                     nextSave = spent + 300;
-                    double[] db = validation.score(means, nearest);
+                    double[] db = validation.score(held.means, nearest);
                     double mean = (db[0] + db[1] + db[2]) / 3;
                     System.out.printf(
                             Locale.ROOT,
@@ -226,18 +234,22 @@ public final class Train {
                             best);
                     if (mean > best) {
                         best = mean;
-                        keepBest(form, state, network, means, step, from.seconds() + spent, validation.levels(), db);
+                        String trained =
+                                String.format(Locale.ROOT, "step %d, %.0f s of training", step, from.seconds() + spent);
+                        String scores = String.format(
+                                Locale.ROOT, "%s: %.2f %.2f %.2f", validation.levels(), db[0], db[1], db[2]);
+                        keepBest(form, state, network, held.means, trained, scores);
                     }
-                    save(state, step, from.seconds() + spent, best, weights, means, first, second);
+                    held.save(state, step, from.seconds() + spent, best);
                 }
             }
             double spent = (System.nanoTime() - begun) / 1e9;
-            save(state, step, from.seconds() + spent, best, weights, means, first, second);
+            held.save(state, step, from.seconds() + spent, best);
         }
     }
 
     private static float rateAt(float first, float last, double share, long step) {
-        return (float) (first * Math.pow(last / first, share) * Math.min(1, step / 200f));
+        return (float) ((first + (last - first) * Math.min(1, share)) * Math.min(1, step / 200f));
     }
 
     private static Map<String, NDArray> arrays(NDManager manager, Network network, Checkpoint from, String prefix) {
@@ -248,35 +260,35 @@ public final class Train {
         return arrays;
     }
 
-    private static void save(
-            Path state,
-            long step,
-            double seconds,
-            double best,
+    /** What training changes. */
+    private record Held(
             Map<String, NDArray> weights,
             Map<String, NDArray> means,
             Map<String, NDArray> first,
-            Map<String, NDArray> second)
-            throws IOException {
-        Map<String, float[]> arrays = new LinkedHashMap<>();
-        for (String name : weights.keySet()) {
-            arrays.put(name, weights.get(name).toFloatArray());
-            arrays.put("mean:" + name, means.get(name).toFloatArray());
-            arrays.put("m:" + name, first.get(name).toFloatArray());
-            arrays.put("v:" + name, second.get(name).toFloatArray());
+            Map<String, NDArray> second) {
+        static Held of(NDManager manager, Network network, Checkpoint from) {
+            return new Held(
+                    arrays(manager, network, from, ""),
+                    arrays(manager, network, from, "mean:"),
+                    arrays(manager, network, from, "m:"),
+                    arrays(manager, network, from, "v:"));
         }
-        new Checkpoint(step, seconds, best, arrays).write(state);
+
+        void save(Path state, long step, double seconds, double best) throws IOException {
+            Map<String, float[]> arrays = new LinkedHashMap<>();
+            for (String name : weights.keySet()) {
+                arrays.put(name, weights.get(name).toFloatArray());
+                arrays.put("mean:" + name, means.get(name).toFloatArray());
+                arrays.put("m:" + name, first.get(name).toFloatArray());
+                arrays.put("v:" + name, second.get(name).toFloatArray());
+            }
+            new Checkpoint(step, seconds, best, arrays).write(state);
+        }
     }
 
+    /** @param scores what it does on the validation pictures, for people */
     private static void keepBest(
-            Form form,
-            Path state,
-            Network network,
-            Map<String, NDArray> means,
-            long step,
-            double seconds,
-            String levels,
-            double[] db)
+            Form form, Path state, Network network, Map<String, NDArray> means, String trained, String scores)
             throws IOException {
         Map<String, float[]> values = new LinkedHashMap<>();
         means.forEach((name, array) -> values.put(name, array.toFloatArray()));
@@ -285,14 +297,10 @@ public final class Train {
                 state.resolve(form.file + ".txt"),
                 String.format(
                         Locale.ROOT,
-                        "step %d, %.0f s of training, seed %d, %.0f multiply-adds per pixel%nvalidation PSNR (sRGB, dB) at a %s: %.2f %.2f %.2f%n",
-                        step,
-                        seconds,
+                        "%s, seed %d, %.0f multiply-adds per pixel%nvalidation PSNR (sRGB, dB) at a %s%n",
+                        trained,
                         SEED,
                         Network.multiplyAddsPerPixel(form),
-                        levels,
-                        db[0],
-                        db[1],
-                        db[2]));
+                        scores));
     }
 }

@@ -3,6 +3,7 @@ package org.rainsieve.learn;
 import ai.djl.ndarray.NDArray;
 import ai.djl.ndarray.NDManager;
 import ai.djl.ndarray.types.Shape;
+import java.math.BigDecimal;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
@@ -38,7 +39,9 @@ final class Validation {
 
     /** For people. */
     String levels() {
-        return Arrays.stream(noise).map(law -> String.valueOf(law[0])).collect(Collectors.joining(", "));
+        return Arrays.stream(noise)
+                .map(law -> BigDecimal.valueOf(law[0]).toPlainString())
+                .collect(Collectors.joining(", "));
     }
 
     double[] score(Map<String, NDArray> weights, NDArray nearest) {
