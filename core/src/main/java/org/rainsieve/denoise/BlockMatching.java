@@ -61,9 +61,8 @@ final class BlockMatching {
     void find(float[][] image, int radius, int stride, float largest) {
         float limit = largest * BlockTransform.AREA;
         int across = 2 * (radius / stride) + 1;
-        // What the rows of blocks around one reference can reach, once for each displacement to the side, so that
-        // vectors
-        // begin at the same place of both rows.
+        // What one row of references can reach, once for each displacement to the side: vectors begin at the same place
+        // of both.
         int held = 2 * radius + SIDE;
         float[][][] shifted = new float[across][Math.min(held, height)][width];
         long[][] found = new long[columns.length][across * across];
@@ -72,21 +71,15 @@ final class BlockMatching {
         int copied = 0;
         for (int r = 0; r < rows.length; r++) {
             int top = rows[r];
-            for (int to = Math.min(height, top + radius + SIDE); copied < to; copied++) {
-                for (int s = 0; s < across; s++) {
-                    int dx = s * stride - radius;
-                    int from = Math.max(0, -dx);
-                    int size = Math.min(width, width - dx) - from;
-                    if (size > 0) {
-                        System.arraycopy(image[copied], from + dx, shifted[s][copied % shifted[s].length], from, size);
-                    }
-                }
-            }
+            int reached = Math.min(height, top + radius + SIDE);
             Arrays.fill(n, 0);
             for (int s = 0; s < across; s++) {
                 int dx = s * stride - radius;
                 int from = Math.max(0, -dx);
                 int to = Math.min(width, width - dx);
+                for (int y = copied; y < reached && from < to; y++) {
+                    System.arraycopy(image[y], from + dx, shifted[s][y % shifted[s].length], from, to - from);
+                }
                 for (int dy = -radius; dy <= radius; dy += stride) {
                     if (top + dy >= 0 && top + dy + SIDE <= height && (dx != 0 || dy != 0)) {
                         differences(image, top, shifted[s], top + dy, sums, from, to);
@@ -94,6 +87,7 @@ final class BlockMatching {
                     }
                 }
             }
+            copied = reached;
             for (int c = 0; c < columns.length; c++) {
                 keep(r * columns.length + c, top * width + columns[c], found[c], n[c]);
             }

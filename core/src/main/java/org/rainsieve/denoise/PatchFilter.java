@@ -135,15 +135,19 @@ final class PatchFilter {
         BlockMatching matches = new BlockMatching(width, height, region.x(), region.y(), search.step, search.most);
         matches.find(rows(matched.channel(0), width), search.radius, search.period, search.alike * mean);
         Planes out = new Planes(region, noisy.channels());
+        float[][] first = null;
         for (int c = 0; c < noisy.channels(); c++) {
             int most = c == 0 ? search.most : search.mostOfOthers;
             Known plane = new Known(
                     rows(noisy.channel(c), width),
                     pilot == null ? null : rows(pilot.channel(c), width),
-                    pilot == null || c == 0 ? null : rows(out.channel(0), width),
+                    first,
                     noise[c],
                     above);
             filter(plane, matches, most, out.channel(c));
+            if (c == 0 && pilot != null) {
+                first = rows(out.channel(0), width);
+            }
         }
         return out;
     }

@@ -9,6 +9,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.stream.Stream;
 import javax.imageio.ImageIO;
+import org.rainsieve.colour.RgbSpace;
 
 /**
  * Clean photographs in linear light, reduced by two so that the noise and the compression of their own files are
@@ -26,8 +27,7 @@ final class Photographs {
 
     static {
         for (int i = 0; i < 256; i++) {
-            double v = i / 255.0;
-            LINEAR[i] = (float) (v <= 0.04045 ? v / 12.92 : Math.pow((v + 0.055) / 1.055, 2.4)); // IEC 61966-2-1
+            LINEAR[i] = (float) RgbSpace.decode(i / 255.0);
         }
     }
 

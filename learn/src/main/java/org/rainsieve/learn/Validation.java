@@ -9,6 +9,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.SplittableRandom;
 import java.util.stream.Collectors;
+import org.rainsieve.colour.RgbSpace;
 import org.rainsieve.denoise.PictureLevels;
 import org.rainsieve.noise.RootScale;
 import org.rainsieve.scene.CameraRendering;
@@ -102,7 +103,6 @@ final class Validation {
     }
 
     private static double encode(double v) {
-        double x = Math.min(1, Math.max(0, v));
-        return x <= 0.0031308 ? 12.92 * x : 1.055 * Math.pow(x, 1 / 2.4) - 0.055; // IEC 61966-2-1
+        return RgbSpace.encode(Math.min(1, Math.max(0, v)));
     }
 }
