@@ -51,6 +51,13 @@
     show(strip);
   }
 
+  // Asks for a change of the open strip; an answer about one that was left meanwhile must not bring it back.
+  async function changed(path, values) {
+    const mine = begun;
+    const strip = await post("/strips/" + state.strip.token + path, values);
+    return mine === begun ? strip : null;
+  }
+
   function status(text) { $("[data-strip-status]").textContent = text; }
 
   function show(strip) {
@@ -83,7 +90,7 @@
         const remove = element("button", "strip-x", "×");
         remove.type = "button";
         remove.setAttribute("aria-label", "Remove the spot " + KINDS[spot.kind]);
-        remove.addEventListener("click", async () => { const s = await post("/strips/" + strip.token + "/spots", { index: at }); if (s) show(s); });
+        remove.addEventListener("click", async () => { const s = await changed("/spots", { index: at }); if (s) show(s); });
         head.append(remove);
       }
       grid.append(head);
@@ -106,7 +113,7 @@
         replace.type = "button";
         replace.dataset.replace = r;
         replace.title = "Brings the next untried candidate into this row";
-        replace.addEventListener("click", async () => { const s = await post("/strips/" + strip.token + "/replace", { row: r }); if (s) { if (state.chosen === r) state.chosen = -1; show(s); } });
+        replace.addEventListener("click", async () => { const s = await changed("/replace", { row: r }); if (s) { if (state.chosen === r) state.chosen = -1; show(s); } });
         buttons.append(replace);
       }
       label.append(buttons);
@@ -155,8 +162,8 @@
         return pressed();
       }
       const strip = state.strip, at = strip.spots[spot], px = dpr() / state.zoom;
-      const s = await post("/strips/" + strip.token + "/spots", { index: spot, x: at.x - (dx * px) / strip.width, y: at.y - (dy * px) / strip.height });
-      if (s) show(s); else build();
+      const s = await changed("/spots", { index: spot, x: at.x - (dx * px) / strip.width, y: at.y - (dy * px) / strip.height });
+      if (s) show(s); else column(spot).forEach((other) => { other.querySelector("img").style.translate = ""; });
     });
   }
 
@@ -240,9 +247,11 @@
 
   async function choose(row) {
     const target = root.querySelector("input[name=target]:checked").value;
+    const mine = begun;
     const answer = await post("/strips/" + state.strip.token + "/choose", { row, target, version: state.version });
     if (!answer) return;
     state.version = answer.version;
+    if (mine !== begun) return;
     state.chosen = row;
     $("[data-strip-undo]").hidden = state.of === "edges";
     $("[data-look]").hidden = !["methods", "grain", "colour", "bite"].includes(state.of);
@@ -297,8 +306,8 @@
   }
   $("[data-strip-lift]").addEventListener("change", (event) => lift(Number(event.target.value)));
   $("[data-blind]").addEventListener("change", (event) => { state.blind = event.target.checked; begin(); });
-  $("[data-find-spots]").addEventListener("click", async () => { const s = await post("/strips/" + state.strip.token + "/spots/find"); if (s) show(s); });
-  $("[data-add-spot]").addEventListener("click", async () => { const s = await post("/strips/" + state.strip.token + "/spots", { index: state.strip.spots.length, x: 0.5, y: 0.5 }); if (s) show(s); });
+  $("[data-find-spots]").addEventListener("click", async () => { if (!state.strip) return; const s = await changed("/spots/find"); if (s) show(s); });
+  $("[data-add-spot]").addEventListener("click", async () => { if (!state.strip) return; const s = await changed("/spots", { index: state.strip.spots.length, x: 0.5, y: 0.5 }); if (s) show(s); });
   $("[data-cell-close]").addEventListener("click", () => $("[data-cell-dialog]").close());
   $("[data-look]").addEventListener("click", look);
   $("[data-look-close]").addEventListener("click", () => $("[data-look-dialog]").close());
