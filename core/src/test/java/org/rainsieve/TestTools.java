@@ -152,7 +152,11 @@ public final class TestTools {
 
     /** Colour PSNR of a photograph of the test resources after exposing it with noise and denoising it, nothing kept. */
     public static double denoisedDb(String name, CfaPattern pattern, String method, double a, double b) {
-        Planes truth = photograph(name);
+        return denoisedDb(photograph(name), pattern, method, a, b);
+    }
+
+    /** @param truth as {@link #photograph(String)} makes it */
+    public static double denoisedDb(Planes truth, CfaPattern pattern, String method, double a, double b) {
         Mosaic mosaic = new SimulatedSensor(pattern, 3072, 16383).expose(truth, a, b, 11);
         Planes out = new Planes(mosaic.bounds(), 3);
         new DenoiseStep(

@@ -234,7 +234,7 @@ class MethodChecksTest {
 
     /** Stripes of red and blue, 4 px for both, however they lie: at least 80 % of the colour that plain interpolation keeps. */
     @ParameterizedTest
-    @CsvSource({"off, 0", "Quick, 0", "Patch, 0", "off, 0.5", "Quick, 0.5", "Patch, 0.5"})
+    @CsvSource({"off, 0", "Quick, 0", "Patch, 0", "Learned, 0", "off, 0.5", "Quick, 0.5", "Patch, 0.5", "Learned, 0.5"})
     void fineStripesKeepTheirColour(String method, double phase) {
         for (boolean columns : new boolean[] {true, false}) {
             Planes scene = scene(

@@ -27,8 +27,11 @@ final class CleanPatches {
         if (random.nextDouble() < 0.15) {
             blur(clean, 0.5 + 2.5 * random.nextDouble() * random.nextDouble());
         }
-        if (random.nextDouble() < 0.75) {
+        double kind = random.nextDouble();
+        if (kind < 0.65) {
             mix(clean, random);
+        } else if (kind < 0.75) {
+            part(clean, 1 + 1.5f * random.nextFloat());
         }
         double stops = drawn ? -3.5 * random.nextDouble() : 0.5 - 4.5 * random.nextDouble();
         float exposure = (float) Math.pow(2, bright ? 0.6 * stops : stops);
@@ -36,6 +39,11 @@ final class CleanPatches {
         if (random.nextDouble() < 0.2) {
             cast[0] = (float) Math.pow(2, 2 * random.nextDouble() - 1);
             cast[2] = (float) Math.pow(2, 2 * random.nextDouble() - 1);
+        } else if (random.nextDouble() < 0.05) {
+            // Lamps of one colour, as on stages.
+            for (int c = 0; c < 3; c++) {
+                cast[c] = (float) Math.pow(2, -4 * random.nextDouble());
+            }
         }
         for (int c = 0; c < 3; c++) {
             for (int i = 0; i < size * size; i++) {
@@ -181,6 +189,20 @@ final class CleanPatches {
             float b = rgb[2 * plane + i];
             for (int c = 0; c < 3; c++) {
                 rgb[c * plane + i] = m[c][0] * r + m[c][1] * g + m[c][2] * b;
+            }
+        }
+    }
+
+    /**
+     * Dyes and petals leave one colour next to nothing: takes colours away from their grey, none below black. Where that was not
+     * shown, the network gave such colours light they do not have.
+     */
+    static void part(float[] rgb, float strength) {
+        int plane = rgb.length / 3;
+        for (int i = 0; i < plane; i++) {
+            float grey = (rgb[i] + rgb[plane + i] + rgb[2 * plane + i]) / 3;
+            for (int c = 0; c < 3; c++) {
+                rgb[c * plane + i] = Math.max(0, grey + strength * (rgb[c * plane + i] - grey));
             }
         }
     }

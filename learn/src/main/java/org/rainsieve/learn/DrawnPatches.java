@@ -231,7 +231,10 @@ final class DrawnPatches {
             double r = 10 + random.nextDouble() * 60;
             float[] one = colour(random);
             float[] other = colour(random);
-            float even = (one[0] + 2 * one[1] + one[2]) / Math.max(1e-3f, other[0] + 2 * other[1] + other[2]);
+            // As bright, or as green: a mosaic tells most about green.
+            float even = random.nextBoolean()
+                    ? (one[0] + 2 * one[1] + one[2]) / Math.max(1e-3f, other[0] + 2 * other[1] + other[2])
+                    : Math.min(2, one[1] / Math.max(1e-3f, other[1]));
             boolean edge = random.nextDouble() < 0.4;
             double period = edge ? 4 * r : 3 + random.nextDouble() * 9;
             double steep = edge || random.nextDouble() < 0.5 ? period / (2 * Math.PI) : 0.5;

@@ -1,12 +1,18 @@
 package org.rainsieve.learn;
 
 import java.util.SplittableRandom;
+import org.rainsieve.noise.RootScale;
 
 /** Where training examples come from. */
 interface Examples {
     /**
-     * @param weight receives what each value's squared error counts, 1 in the mean
-     * @return the error (root mean square) that pictures of this noise usually leave in the network's scale, roughly
+     * How an example's errors are judged.
+     *
+     * @param scale of the planes in and out
+     * @param exposure what light is shown as white
+     * @param usual the error (root mean square, as shown) that pictures of this noise leave, roughly
      */
-    float next(SplittableRandom random, float[] input, float[] target, float[] weight);
+    record Judged(RootScale scale, float exposure, float usual) {}
+
+    Judged next(SplittableRandom random, float[] input, float[] target);
 }

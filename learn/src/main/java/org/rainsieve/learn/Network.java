@@ -29,7 +29,9 @@ final class Network {
         RELU,
         KEEP,
         DOWN,
-        UP_AND_ADD
+        UP,
+        MIX,
+        ADD_KEPT
     }
 
     record Layer(Kind kind, String name, int in, int out) {}
@@ -46,7 +48,7 @@ final class Network {
             if (layer.in == 0) {
                 continue;
             }
-            int out = layer.kind == Kind.UP_AND_ADD ? layer.out * 4 : layer.out;
+            int out = layer.kind == Kind.UP ? layer.out * 4 : layer.out;
             float[] weight = new float[out * layer.in * kernel * kernel];
             // He 2015; the end of each residual block and the last layer start near zero.
             double spread = Math.sqrt(2.0 / (layer.in * kernel * kernel));
@@ -54,7 +56,10 @@ final class Network {
                 spread *= 0.1;
             }
             for (int i = 0; i < weight.length; i++) {
-                weight[i] = (float) (spread * Chance.normal(random));
+                // Mixing starts with leaving everything as it is.
+                weight[i] = layer.kind != Kind.MIX
+                        ? (float) (spread * Chance.normal(random))
+                        : i / layer.in == i % layer.in ? 1 : 0;
             }
             values.put(layer.name + ".weight", weight);
             shapes.put(layer.name + ".weight", new Shape(out, layer.in, kernel, kernel));
@@ -74,12 +79,18 @@ final class Network {
         list.add(new Layer(Kind.DOWN, "down1", WIDTHS[1], WIDTHS[2]));
         block(list, "mid0", WIDTHS[2]);
         block(list, "mid1", WIDTHS[2]);
-        list.add(new Layer(Kind.UP_AND_ADD, "up1", WIDTHS[2], WIDTHS[1]));
+        up(list, "up1", WIDTHS[2], WIDTHS[1]);
         block(list, "out1", WIDTHS[1]);
-        list.add(new Layer(Kind.UP_AND_ADD, "up0", WIDTHS[1], WIDTHS[0]));
+        up(list, "up0", WIDTHS[1], WIDTHS[0]);
         block(list, "out0", WIDTHS[0]);
         list.add(new Layer(Kind.CONVOLVE, "last", WIDTHS[0], Form.OUTPUTS));
         return list;
+    }
+
+    private static void up(List<Layer> list, String name, int in, int out) {
+        list.add(new Layer(Kind.UP, name, in, out));
+        list.add(new Layer(Kind.MIX, name + "m", out, out));
+        list.add(new Layer(Kind.ADD_KEPT, name, 0, 0));
     }
 
     private static void block(List<Layer> list, String name, int width) {
@@ -101,7 +112,8 @@ final class Network {
                     cells /= 4;
                     sum += 4.0 * layer.in * layer.out * cells;
                 }
-                case UP_AND_ADD -> {
+                case MIX -> sum += layer.in * layer.out * cells;
+                case UP -> {
                     sum += 4.0 * layer.in * layer.out * cells;
                     cells *= 4;
                 }
@@ -137,7 +149,9 @@ final class Network {
                 case RESIDUAL_START -> start = x;
                 case RESIDUAL_END -> x = x.add(start);
                 case KEEP -> kept.add(x);
-                case UP_AND_ADD -> x = spread(convolve(p, layer.name, x, 0, 1)).add(kept.remove(kept.size() - 1));
+                case UP -> x = spread(convolve(p, layer.name, x, 0, 1));
+                case MIX -> x = convolve(p, layer.name, x, 0, 1);
+                case ADD_KEPT -> x = x.add(kept.remove(kept.size() - 1));
             }
         }
         NDArray base = Conv2d.conv2d(input, nearest, null, new Shape(1, 1)).singletonOrThrow();

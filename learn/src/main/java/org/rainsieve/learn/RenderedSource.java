@@ -51,8 +51,7 @@ final class RenderedSource implements Examples {
     }
 
     @Override
-    public float next(SplittableRandom random, float[] input, float[] target, float[] weight) {
-        Arrays.fill(weight, 1);
+    public Judged next(SplittableRandom random, float[] input, float[] target) {
         if (frames.size() < FRAMES_AT_ONCE) {
             frames.add(frame(random));
         } else if (given++ % PIECES == 0) {
@@ -63,7 +62,7 @@ final class RenderedSource implements Examples {
         int y0 = random.nextInt(frame.size - size + 1);
         pack(frame, x0, y0, size, input, target);
         float bright = (frame.levels[0] + frame.levels[1] + frame.levels[2]) / 3;
-        return (float) (0.07 * Math.sqrt(Math.max(1e-3, bright)));
+        return new Judged(PictureLevels.SCALE, 1, (float) (0.07 * Math.sqrt(Math.max(1e-3, bright))));
     }
 
     static void pack(Frame frame, int x0, int y0, int size, float[] input, float[] target) {

@@ -3,11 +3,13 @@ package org.rainsieve.learn;
 import ai.djl.engine.Engine;
 import ai.djl.ndarray.NDArray;
 import ai.djl.ndarray.NDManager;
+import ai.djl.ndarray.index.NDIndex;
 import ai.djl.ndarray.types.Shape;
 import ai.djl.training.GradientCollector;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
@@ -15,6 +17,7 @@ import java.util.Map;
 import java.util.SplittableRandom;
 import java.util.concurrent.ArrayBlockingQueue;
 import java.util.concurrent.BlockingQueue;
+import java.util.stream.Collectors;
 
 /**
  * Trains the denoiser, resumes where it stopped, and keeps the running mean of the weights (Polyak) whenever it scores
@@ -59,7 +62,13 @@ public final class Train {
             "collection_citrus-fruits",
             "collection_european-honey-bee");
 
-    private record Batch(float[] input, float[] target, float[] weight, float[] usual) {}
+    /** In half-size pixels; counts nothing, for in use nothing is taken from there. */
+    private static final int RIM = 2;
+
+    /** Examples one after another; what they are judged by each, see {@link Examples.Judged}. */
+    private record Batch(float[] input, float[] target, float[] offset, float[] exposure, float[] usual) {}
+
+    private static final NDIndex WITHIN = new NDIndex(String.format(":, :, %1$d:%2$d, %1$d:%2$d", RIM, SIZE / 2 - RIM));
 
     private Train() {}
 
@@ -94,6 +103,10 @@ public final class Train {
         } else {
             from = fresh(network.values(), 0);
         }
+        // Layers that a state of older days does not know begin as in a new network.
+        fresh(network.values(), 0)
+                .arrays()
+                .forEach((name, values) -> from.arrays().putIfAbsent(name, values));
         BlockingQueue<Batch> batches = new ArrayBlockingQueue<>(4);
         Examples source = form == Form.PICTURE
                 ? new RenderedSource(new CleanPatches(pictures, RenderedSource.FRAME), SIZE)
@@ -127,17 +140,18 @@ public final class Train {
                 Batch batch = new Batch(
                         new float[BATCH * form.inputs * cells],
                         new float[BATCH * Form.OUTPUTS * cells],
-                        new float[BATCH * Form.OUTPUTS * cells],
+                        new float[BATCH],
+                        new float[BATCH],
                         new float[BATCH]);
                 float[] input = new float[form.inputs * cells];
                 float[] target = new float[Form.OUTPUTS * cells];
-                float[] weight = new float[Form.OUTPUTS * cells];
                 for (int i = 0; i < BATCH; i++) {
-                    float usual = source.next(random, input, target, weight);
-                    batch.usual[i] = usual * usual;
+                    Examples.Judged judged = source.next(random, input, target);
+                    batch.offset[i] = judged.scale().offset();
+                    batch.exposure[i] = judged.exposure();
+                    batch.usual[i] = judged.usual() * judged.usual();
                     System.arraycopy(input, 0, batch.input, i * input.length, input.length);
                     System.arraycopy(target, 0, batch.target, i * target.length, target.length);
-                    System.arraycopy(weight, 0, batch.weight, i * weight.length, weight.length);
                 }
                 batches.put(batch);
             }
@@ -158,12 +172,13 @@ public final class Train {
             float last)
             throws IOException, InterruptedException {
         long begun = System.nanoTime();
-        double best = from.bestDb();
+        double best = Double.parseDouble(System.getProperty("best", String.valueOf(from.bestDb())));
         try (NDManager manager = NDManager.newBaseManager()) {
             Held held = Held.of(manager, network, from);
             Map<String, NDArray> weights = held.weights;
             weights.values().forEach(w -> w.setRequiresGradient(true));
             NDArray nearest = manager.create(form.nearestColour(), new Shape(Form.OUTPUTS, form.inputs, 1, 1));
+            Keeping keeping = new Keeping(form, network, validation, nearest, state);
             double lossSum = 0;
             long lossCount = 0;
             long step = from.step();
@@ -177,7 +192,8 @@ public final class Train {
                 try (NDManager sub = manager.newSubManager()) {
                     NDArray input = sub.create(batch.input, new Shape(BATCH, form.inputs, SIZE / 2, SIZE / 2));
                     NDArray target = sub.create(batch.target, new Shape(BATCH, Form.OUTPUTS, SIZE / 2, SIZE / 2));
-                    NDArray counts = sub.create(batch.weight, target.getShape());
+                    NDArray offset = sub.create(batch.offset, new Shape(BATCH, 1, 1, 1));
+                    NDArray exposure = sub.create(batch.exposure, new Shape(BATCH, 1, 1, 1));
                     NDArray usual = sub.create(batch.usual, new Shape(BATCH));
                     float loss;
                     try (GradientCollector collector = Engine.getInstance().newGradientCollector()) {
@@ -185,9 +201,10 @@ public final class Train {
                         // The mean of decibels, each example's own, so that little noise counts as much as much noise;
                         // beneath what is usual a better picture counts less and less: bare skies are not worth the
                         // effort.
-                        NDArray error = out.sub(target)
+                        NDArray error = shown(out, offset, exposure)
+                                .sub(shown(target, offset, exposure))
+                                .get(WITHIN)
                                 .square()
-                                .mul(counts)
                                 .reshape(BATCH, -1)
                                 .mean(new int[] {1})
                                 .add(usual)
@@ -221,31 +238,32 @@ public final class Train {
                 }
                 if (spent > nextSave) {
                     nextSave = spent + 300;
-                    double[] db = validation.score(held.means, nearest);
-                    double mean = (db[0] + db[1] + db[2]) / 3;
-                    System.out.printf(
-                            Locale.ROOT,
-                            "validation at step %d: %.2f %.2f %.2f dB, mean %.3f (best %.3f)%n",
-                            step,
-                            db[0],
-                            db[1],
-                            db[2],
-                            mean,
-                            best);
-                    if (mean > best) {
-                        best = mean;
-                        String trained =
-                                String.format(Locale.ROOT, "step %d, %.0f s of training", step, from.seconds() + spent);
-                        String scores = String.format(
-                                Locale.ROOT, "%s: %.2f %.2f %.2f", validation.levels(), db[0], db[1], db[2]);
-                        keepBest(form, state, network, held.means, trained, scores);
-                    }
-                    held.save(state, step, from.seconds() + spent, best);
+                    best = keeping.keep(held, step, from.seconds() + spent, best);
                 }
             }
             double spent = (System.nanoTime() - begun) / 1e9;
-            held.save(state, step, from.seconds() + spent, best);
+            keeping.keep(held, step, from.seconds() + spent, best);
         }
+    }
+
+    /**
+     * As people see it, in sRGB (IEC 61966-2-1) with the exposure restored, below black and beyond white carried on: values in a
+     * {@link org.rainsieve.noise.RootScale} of that offset. Weighing errors by the slope between both scales instead, which is the
+     * same for small ones, drew much noise towards black.
+     */
+    private static NDArray shown(NDArray values, NDArray offset, NDArray exposure) {
+        NDArray black = offset.sqrt();
+        NDArray knee = black.div(2);
+        NDArray root = values.add(black);
+        NDArray light = root.maximum(knee)
+                .square()
+                .add(root.minimum(knee).sub(knee).mul(knee).mul(2))
+                .sub(offset)
+                .div(exposure);
+        return light.minimum(0.0031308f)
+                .mul(12.92f)
+                .add(light.maximum(0.0031308f).pow(1 / 2.4).mul(1.055f))
+                .sub(0.055f + 0.04045f);
     }
 
     private static float rateAt(float first, float last, double share, long step) {
@@ -286,21 +304,36 @@ public final class Train {
         }
     }
 
-    /** @param scores what it does on the validation pictures, for people */
-    private static void keepBest(
-            Form form, Path state, Network network, Map<String, NDArray> means, String trained, String scores)
-            throws IOException {
-        Map<String, float[]> values = new LinkedHashMap<>();
-        means.forEach((name, array) -> values.put(name, array.toFloatArray()));
-        OnnxFile.write(form, state.resolve(form.file + ".onnx"), values, network.shapes());
-        Files.writeString(
-                state.resolve(form.file + ".txt"),
-                String.format(
-                        Locale.ROOT,
-                        "%s, seed %d, %.0f multiply-adds per pixel%nvalidation PSNR (sRGB, dB) at a %s%n",
-                        trained,
-                        SEED,
-                        Network.multiplyAddsPerPixel(form),
-                        scores));
+    /** Where training puts what it has reached. */
+    private record Keeping(Form form, Network network, Validation validation, NDArray nearest, Path state) {
+        /** The state as it is; the running mean as a network, with its scores, where it is better than any before. */
+        double keep(Held held, long step, double seconds, double best) throws IOException {
+            double[] db = validation.score(held.means, nearest);
+            double mean = Arrays.stream(db).average().orElseThrow();
+            String scores = Arrays.stream(db)
+                    .mapToObj(level -> String.format(Locale.ROOT, "%.2f", level))
+                    .collect(Collectors.joining(" "));
+            System.out.printf(
+                    Locale.ROOT, "validation at step %d: %s dB, mean %.3f (best %.3f)%n", step, scores, mean, best);
+            if (mean > best) {
+                Map<String, float[]> values = new LinkedHashMap<>();
+                held.means.forEach((name, array) -> values.put(name, array.toFloatArray()));
+                OnnxFile.write(form, state.resolve(form.file + ".onnx"), values, network.shapes());
+                Files.writeString(
+                        state.resolve(form.file + ".txt"),
+                        String.format(
+                                Locale.ROOT,
+                                "step %d, %.0f s of training, seed %d, %.0f multiply-adds per pixel%n"
+                                        + "validation PSNR (sRGB, dB) at %s: %s%n",
+                                step,
+                                seconds,
+                                SEED,
+                                Network.multiplyAddsPerPixel(form),
+                                validation.levels(),
+                                scores));
+            }
+            held.save(state, step, seconds, Math.max(mean, best));
+            return Math.max(mean, best);
+        }
     }
 }

@@ -16,12 +16,16 @@ import org.rainsieve.scene.CameraRendering;
 
 /**
  * Scores a network on fixed crops of pictures it never saw: colour PSNR of the sRGB-encoded picture after restoring one
- * stop of exposure, at the three noise levels of the benchmarks, or at three of little noise.
+ * stop of exposure, at the three noise levels of the benchmarks, or at three of little noise; then the same of the crops with
+ * deep colours.
  */
 final class Validation {
     private static final int SIZE = 384;
     private static final double[][] NOISE = {{0.002, 2e-5}, {0.008, 2e-4}, {0.02, 1e-3}};
     private static final double[][] LITTLE_NOISE = {{0.0005, 3e-6}, {0.002, 2e-5}, {0.004, 6e-5}};
+    /** How far colours are taken from their grey: as they are, and so that many leave a channel next to nothing. */
+    private static final float[] COLOURS = {1, 2};
+
     private static final float[] GAIN = {2f, 1f, 1.6f};
 
     private final Form form;
@@ -42,10 +46,19 @@ final class Validation {
     String levels() {
         return Arrays.stream(noise)
                 .map(law -> BigDecimal.valueOf(law[0]).toPlainString())
-                .collect(Collectors.joining(", "));
+                .collect(Collectors.joining(", ", "a ", ", then the same with deep colours"));
     }
 
+    /** In dB, in the mean of all crops: each level, then each with deep colours. */
     double[] score(Map<String, NDArray> weights, NDArray nearest) {
+        double[] mean = new double[COLOURS.length * noise.length];
+        for (int k = 0; k < COLOURS.length; k++) {
+            System.arraycopy(score(weights, nearest, COLOURS[k]), 0, mean, k * noise.length, noise.length);
+        }
+        return mean;
+    }
+
+    private double[] score(Map<String, NDArray> weights, NDArray nearest, float colours) {
         double[] sums = new double[noise.length];
         int cells = SIZE * SIZE / 4;
         int crops = 0;
@@ -61,6 +74,7 @@ final class Validation {
                         clean[c * size * size + i] = 0.5f * picture.at(x0 + i % size, y0 + i / size, c);
                     }
                 }
+                CleanPatches.part(clean, colours);
                 for (int level = 0; level < noise.length; level++) {
                     double a = noise[level][0];
                     double b = noise[level][1];
