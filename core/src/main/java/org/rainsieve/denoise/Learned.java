@@ -237,7 +237,8 @@ public final class Learned implements DenoiseMethod {
                 return new Learned(wanted);
             } catch (OrtException e) {
                 throw new IllegalStateException(
-                        "The model file of the method Learned is broken. Install Rain Sieve again, or choose Quick.",
+                        "The model file of the method Learned is broken. Install Rain Sieve again, or choose "
+                                + Methods.PATCH + ".",
                         e);
             }
         });
