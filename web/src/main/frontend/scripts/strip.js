@@ -148,22 +148,23 @@
   // A drag moves the spot by as much; a press without one opens the cell large.
   function moved(box, spot, pressed) {
     let from = null;
+    const shift = (by) => column(spot).forEach((other) => { other.querySelector("img").style.translate = by; });
     box.addEventListener("pointerdown", (event) => { from = { x: event.clientX, y: event.clientY }; box.setPointerCapture(event.pointerId); });
     box.addEventListener("pointermove", (event) => {
       if (!from) return;
-      column(spot).forEach((other) => { other.querySelector("img").style.translate = event.clientX - from.x + "px " + (event.clientY - from.y) + "px"; });
+      shift(event.clientX - from.x + "px " + (event.clientY - from.y) + "px");
     });
     box.addEventListener("pointerup", async (event) => {
       if (!from) return;
       const dx = event.clientX - from.x, dy = event.clientY - from.y;
       from = null;
       if (Math.hypot(dx, dy) < 5) {
-        column(spot).forEach((other) => { other.querySelector("img").style.translate = ""; });
+        shift("");
         return pressed();
       }
       const strip = state.strip, at = strip.spots[spot], px = dpr() / state.zoom;
       const s = await changed("/spots", { index: spot, x: at.x - (dx * px) / strip.width, y: at.y - (dy * px) / strip.height });
-      if (s) show(s); else column(spot).forEach((other) => { other.querySelector("img").style.translate = ""; });
+      if (s) show(s); else shift("");
     });
   }
 

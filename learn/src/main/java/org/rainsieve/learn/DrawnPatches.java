@@ -221,7 +221,10 @@ final class DrawnPatches {
         }
     }
 
-    /** Stripes and edges between two colours of one brightness, which photographs hold seldom: colour that is not false. */
+    /**
+     * Stripes and edges between two colours of one brightness or one green, which photographs hold seldom: colour that is not
+     * false.
+     */
     private static void evenColours(float[] rgb, int size, SplittableRandom random) {
         gradient(rgb, size, random);
         int count = 2 + random.nextInt(12);
