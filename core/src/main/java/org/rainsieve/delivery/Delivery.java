@@ -1,6 +1,7 @@
 package org.rainsieve.delivery;
 
 import java.io.IOException;
+import java.nio.file.FileAlreadyExistsException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
@@ -77,6 +78,8 @@ public final class Delivery {
                     TiffDelivery.write(picture, settings, profile.icc(), tags, file, largest);
                 }
                 return new Size(picture.width(), picture.height());
+            } catch (FileAlreadyExistsException e) {
+                throw e; // somebody else's file
             } catch (IOException | RuntimeException e) {
                 Files.deleteIfExists(file);
                 throw e;

@@ -3,6 +3,8 @@ package org.rainsieve.web;
 import static com.tngtech.archunit.library.dependencies.SlicesRuleDefinition.slices;
 
 import com.tngtech.archunit.base.DescribedPredicate;
+import com.tngtech.archunit.core.domain.AccessTarget;
+import com.tngtech.archunit.core.domain.JavaAccess;
 import com.tngtech.archunit.core.domain.JavaClass;
 import com.tngtech.archunit.core.importer.ImportOption;
 import com.tngtech.archunit.junit.AnalyzeClasses;
@@ -12,6 +14,8 @@ import com.tngtech.archunit.lang.ArchRule;
 import com.tngtech.archunit.lang.ConditionEvents;
 import com.tngtech.archunit.lang.SimpleConditionEvent;
 import com.tngtech.archunit.lang.syntax.ArchRuleDefinition;
+import java.io.OutputStream;
+import java.util.Set;
 
 @AnalyzeClasses(packages = "org.rainsieve.web", importOptions = ImportOption.DoNotIncludeTests.class)
 class ArchitectureTest {
@@ -38,4 +42,46 @@ class ArchitectureTest {
                                     use -> events.add(SimpleConditionEvent.violated(repository, use.getDescription())));
                 }
             });
+
+    /** What writes, names, moves or deletes files; copying into a stream only reads. */
+    private static final Set<String> CHANGING = Set.of(
+            "copy",
+            "createDirectories",
+            "createDirectory",
+            "createFile",
+            "createLink",
+            "createSymbolicLink",
+            "createTempDirectory",
+            "createTempFile",
+            "delete",
+            "deleteIfExists",
+            "move",
+            "newByteChannel",
+            "newOutputStream",
+            "setLastModifiedTime",
+            "write",
+            "writeString");
+
+    private static boolean changesFiles(JavaAccess<?> call) {
+        String owner = call.getTargetOwner().getFullName();
+        String name = call.getName();
+        if (owner.equals("java.nio.file.Files") && CHANGING.contains(name)) {
+            return !(call.getTarget() instanceof AccessTarget.CodeUnitAccessTarget target
+                    && name.equals("copy")
+                    && target.getRawParameterTypes().get(1).isEquivalentTo(OutputStream.class));
+        }
+        return owner.equals("java.nio.channels.FileChannel") && name.equals("open")
+                || owner.equals("java.io.FileOutputStream")
+                || owner.equals("java.io.FileWriter")
+                || owner.equals("java.io.File")
+                        && Set.of("delete", "renameTo", "mkdir", "mkdirs").contains(name);
+    }
+
+    /** Originals are safe because everything that is done to files can be seen in one package; see docs/files.md. */
+    @ArchTest
+    static final ArchRule filesAreChangedInOnePackage = ArchRuleDefinition.noClasses()
+            .that()
+            .resideOutsideOfPackage("org.rainsieve.web.files")
+            .should()
+            .accessTargetWhere(DescribedPredicate.describe("files are changed", ArchitectureTest::changesFiles));
 }

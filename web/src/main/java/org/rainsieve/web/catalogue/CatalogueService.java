@@ -97,14 +97,14 @@ class CatalogueService {
         }
         if (left > 0) {
             throw new NotPossibleException(left + (left == 1 ? " version was" : " versions were")
-                    + " left alone: not where it was put, or changed since.");
+                    + " left alone: in the catalogue, not where it was put, or changed since.");
         }
     }
 
     void discard(long itemId) {
         if (!runs.discardOne(itemId)) {
             throw new NotPossibleException(
-                    "This return was left alone: it is not where it was put, or was changed since.");
+                    "This return was left alone: the catalogue has taken it, it is not where it was put, or it was changed since.");
         }
     }
 

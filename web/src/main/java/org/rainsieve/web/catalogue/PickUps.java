@@ -1,9 +1,12 @@
 package org.rainsieve.web.catalogue;
 
+import java.io.IOException;
 import java.nio.file.Files;
+import java.nio.file.LinkOption;
 import java.nio.file.Path;
 import java.util.List;
 import java.util.Map;
+import org.rainsieve.pipeline.ReturnVerifier;
 import org.rainsieve.web.run.RunService;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
 import org.springframework.dao.DataAccessException;
@@ -22,6 +25,17 @@ class PickUps {
         this.catalogue = catalogue;
     }
 
+    /** By its bytes: whatever else an answer names is not the return. */
+    private static boolean isReturn(Path place, RunService.InInbox item) {
+        try {
+            return Files.isRegularFile(place, LinkOption.NOFOLLOW_LINKS)
+                    && Files.size(place) == item.sizeBytes()
+                    && ReturnVerifier.hash(place).equals(item.hash());
+        } catch (IOException e) {
+            return false; // looked at again in a while
+        }
+    }
+
     @Scheduled(fixedDelay = 2_000, initialDelay = 3_000)
     void look() {
         if (!catalogue.setUp()) {
@@ -37,7 +51,7 @@ class PickUps {
             Map<String, Path> held = catalogue.held();
             for (RunService.InInbox item : gone) {
                 Path place = held.get(item.hash());
-                if (place != null && place.toFile().length() == item.sizeBytes()) {
+                if (place != null && isReturn(place, item)) {
                     runs.pickedUp(item.id(), place);
                 }
             }

@@ -67,6 +67,17 @@ public class Destinations {
         };
     }
 
+    /** The folder of a return, made where it is missing; never a link that is not of the set-up. */
+    public Path made(String destination, Path original) throws IOException {
+        Path folder = folder(destination, original);
+        return switch (destination) {
+            case SUB_FOLDER -> OwnFiles.folder(folder.getParent(), FOLDER);
+            case MIRROR -> OwnFiles.folders(OwnFiles.ofSetUp(mirror), mirror.relativize(folder));
+            case INBOX -> OwnFiles.ofSetUp(inbox);
+            default -> folder;
+        };
+    }
+
     /** The same way down from the folder of all returns as from the allowed folder that the original lies in. */
     private Path mirrored(Path beside) {
         List<Path> tops = new ArrayList<>(roots);

@@ -6,7 +6,7 @@ import java.nio.file.FileAlreadyExistsException;
 import java.nio.file.Files;
 import java.nio.file.LinkOption;
 import java.nio.file.Path;
-import java.nio.file.StandardCopyOption;
+import org.rainsieve.pipeline.ReturnVerifier;
 
 /** Returns that were discarded: kept in a hidden folder beside where they lay, from which they can be brought back. */
 public final class Discarded {
@@ -14,43 +14,40 @@ public final class Discarded {
 
     private Discarded() {}
 
-    private static Path place(Path file, long item) {
-        return file.resolveSibling(FOLDER).resolve(item + "-" + file.getFileName());
+    private static String name(Path file, long item) {
+        return item + "-" + file.getFileName();
     }
 
     /**
      * @param item number of the return, so that returns of one name do not meet
+     * @param sha256 of what was written
      * @return false when there is no such file any more, or it is not the one that was written
      */
-    public static boolean put(Path file, long item, long sizeBytes) throws IOException {
-        if (!Files.isRegularFile(file, LinkOption.NOFOLLOW_LINKS) || Files.size(file) != sizeBytes) {
+    public static boolean put(Path file, long item, long sizeBytes, String sha256) throws IOException {
+        if (!Files.isRegularFile(file, LinkOption.NOFOLLOW_LINKS)
+                || Files.size(file) != sizeBytes
+                || !ReturnVerifier.hash(file).equals(sha256)) {
             return false;
         }
-        Path place = place(file, item);
-        Files.createDirectories(place.getParent());
-        Files.move(file, place, StandardCopyOption.ATOMIC_MOVE);
+        OwnFiles.move(file, OwnFiles.folder(file.getParent(), FOLDER).resolve(name(file, item)));
         return true;
     }
 
     /** @return false when it is gone, or another file has taken its name meanwhile; that one is left alone */
     public static boolean bringBack(Path file, long item) throws IOException {
-        Path place = place(file, item);
-        if (!Files.isRegularFile(place, LinkOption.NOFOLLOW_LINKS)) {
+        Path folder = file.resolveSibling(FOLDER);
+        Path place = folder.resolve(name(file, item));
+        if (!Files.isDirectory(folder, LinkOption.NOFOLLOW_LINKS)
+                || !Files.isRegularFile(place, LinkOption.NOFOLLOW_LINKS)) {
             return false;
         }
         try {
-            Files.createLink(file, place); // fails where the name is taken, as a move would not
-            Files.delete(place);
+            OwnFiles.move(place, file);
         } catch (FileAlreadyExistsException e) {
             return false;
-        } catch (UnsupportedOperationException | IOException e) {
-            if (Files.exists(file, LinkOption.NOFOLLOW_LINKS)) {
-                return false;
-            }
-            Files.move(place, file);
         }
         try {
-            Files.delete(place.getParent());
+            Files.delete(folder);
         } catch (DirectoryNotEmptyException e) {
             // Others lie there still.
         }

@@ -17,9 +17,6 @@ import org.springframework.stereotype.Service;
 /** Folders below the allowed roots: listing them, and making sure that a request never leaves them. */
 @Service
 public class FolderService {
-    /** Folder in which returns are written before they are published. */
-    public static final String TEMPORARY = ".rain-sieve-tmp";
-
     private static final String REFUSED = "That folder is not below one of the allowed folders.";
 
     private static final int DEEPEST = 20;
@@ -139,7 +136,10 @@ public class FolderService {
             throw new NotPossibleException(REFUSED);
         }
         for (String part : path.split("/")) {
-            if (part.equals("..") || part.equals(".") || part.equals(TEMPORARY) || part.equals(Discarded.FOLDER)) {
+            if (part.equals("..")
+                    || part.equals(".")
+                    || part.equals(Temporaries.FOLDER)
+                    || part.equals(Discarded.FOLDER)) {
                 throw new NotPossibleException(REFUSED);
             }
         }

@@ -4,11 +4,9 @@ import jakarta.annotation.PreDestroy;
 import java.io.IOException;
 import java.io.InputStream;
 import java.io.OutputStream;
-import java.nio.channels.FileChannel;
 import java.nio.file.FileAlreadyExistsException;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.nio.file.StandardOpenOption;
 import java.security.MessageDigest;
 import java.util.ArrayList;
 import java.util.HexFormat;
@@ -19,9 +17,13 @@ import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import org.rainsieve.pipeline.ReturnVerifier;
 import org.rainsieve.web.files.FolderService;
+import org.rainsieve.web.files.OwnFiles;
+import org.rainsieve.web.files.Temporaries;
 import org.rainsieve.web.setup.NotFoundException;
 import org.rainsieve.web.setup.NotPossibleException;
 import org.rainsieve.web.shoot.ShootService;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
 import org.springframework.stereotype.Service;
 
 /**
@@ -30,6 +32,8 @@ import org.springframework.stereotype.Service;
  */
 @Service
 public class CardService {
+    private static final Logger LOG = LoggerFactory.getLogger(CardService.class);
+
     private static final int TRIES = 3;
     private static final int BUFFER = 1 << 18;
     private static final int JOBS_KEPT = 20;
@@ -175,39 +179,81 @@ public class CardService {
         job(id).cancelled = true;
     }
 
+    /** What stands in a way that is not a single file's. */
+    private static final String NOT_COPIED =
+            "The copy could not go on. Begin it again; what was copied is not copied twice.";
+
     private void copy(Path card, List<Path> files, Job job) {
-        Path folder = Path.of(shoots.shoot(job.shoot).folder());
-        for (Path file : files) {
-            if (job.cancelled) {
-                break;
+        try {
+            Path folder = Path.of(shoots.shoot(job.shoot).folder());
+            for (Path file : files) {
+                if (job.cancelled) {
+                    break;
+                }
+                copy(card, file, folder, job);
             }
-            String name = card.relativize(file).toString();
-            try {
-                long size = Files.size(file);
-                copyOne(file, name, folder, job);
-                job.bytesDone += size;
-            } catch (IOException | RuntimeException e) {
-                job.problems.add(name + ": "
-                        + (e instanceof NotPossibleException
-                                ? e.getMessage()
-                                : "could not be read in " + TRIES
-                                        + " tries. Clean the card's contacts and copy it again."));
+            if (!job.cancelled && job.problems.isEmpty()) {
+                repository.finished(job.id);
             }
+        } catch (RuntimeException e) {
+            LOG.warn("The copy of {} could not go on", card, e);
+            job.problems.add(NOT_COPIED);
+        } finally {
+            job.done = true;
         }
-        if (!job.cancelled && job.problems.isEmpty()) {
-            repository.finished(job.id);
+    }
+
+    private void copy(Path card, Path file, Path folder, Job job) {
+        String name = card.relativize(file).toString();
+        try {
+            long size = Files.size(file);
+            copyOne(file, name, folder, job);
+            job.bytesDone += size;
+        } catch (NotPossibleException e) {
+            job.problems.add(name + ": " + e.getMessage());
+        } catch (UnreadableException e) {
+            job.problems.add(
+                    name + ": could not be read in " + TRIES + " tries. Clean the card's contacts and copy it again.");
+        } catch (IOException | RuntimeException e) {
+            LOG.warn("{} could not be copied", file, e);
+            job.problems.add(name + ": could not be written into " + folder + ". Check the disk, and copy it again.");
         }
-        job.done = true;
+    }
+
+    /** The card is at fault, not the disk. */
+    private static final class UnreadableException extends IOException {
+        private static final long serialVersionUID = 1L;
+
+        UnreadableException(String message, Throwable cause) {
+            super(message, cause);
+        }
+    }
+
+    private static int read(InputStream in, byte[] buffer) throws UnreadableException {
+        try {
+            return in.read(buffer, 0, buffer.length);
+        } catch (IOException e) {
+            throw new UnreadableException("The card cannot be read", e);
+        }
+    }
+
+    private InputStream opened(Path file) throws UnreadableException {
+        try {
+            return reader.open(file);
+        } catch (IOException e) {
+            throw new UnreadableException("The card cannot be read", e);
+        }
     }
 
     private void copyOne(Path file, String name, Path folder, Job job) throws IOException {
-        Path part = folder.resolve(FolderService.TEMPORARY + "-card");
+        Path part = folder.resolve(Temporaries.FOLDER + "-card");
         for (int attempt = 1; ; attempt++) {
             try {
                 intake.checkRoom(folder, Files.size(file));
+                OwnFiles.remove(part); // of a copy that was cut short
                 String hash = written(file, part);
                 if (!hash.equals(ReturnVerifier.hash(part))) {
-                    throw new IOException("What was written is not what was read");
+                    throw new UnreadableException("What was written is not what was read", null);
                 }
                 publish(file, part, folder, hash, job);
                 return;
@@ -217,7 +263,7 @@ public class CardService {
                 }
                 job.readAgain.add(name);
             } finally {
-                Files.deleteIfExists(part);
+                OwnFiles.remove(part);
             }
         }
     }
@@ -225,16 +271,14 @@ public class CardService {
     private String written(Path file, Path part) throws IOException {
         MessageDigest digest = IntakeService.sha256();
         byte[] buffer = new byte[BUFFER];
-        try (InputStream in = reader.open(file);
-                OutputStream out = Files.newOutputStream(part)) {
-            for (int n = in.read(buffer, 0, buffer.length); n >= 0; n = in.read(buffer, 0, buffer.length)) {
+        try (InputStream in = opened(file);
+                OutputStream out = OwnFiles.create(part)) {
+            for (int n = read(in, buffer); n >= 0; n = read(in, buffer)) {
                 digest.update(buffer, 0, n);
                 out.write(buffer, 0, n);
             }
         }
-        try (FileChannel channel = FileChannel.open(part, StandardOpenOption.WRITE)) {
-            channel.force(true);
-        }
+        OwnFiles.forceFile(part);
         return HexFormat.of().formatHex(digest.digest());
     }
 
@@ -250,12 +294,12 @@ public class CardService {
         }
         Path target = folder.resolve(file.getFileName());
         try {
-            Files.createLink(target, part);
+            OwnFiles.publish(part, target);
         } catch (FileAlreadyExistsException e) {
             target = folder.resolve(file.getParent().getFileName() + " " + file.getFileName());
-            Files.createLink(target, part);
+            OwnFiles.publish(part, target);
         }
-        Files.setLastModifiedTime(target, Files.getLastModifiedTime(file));
+        OwnFiles.setTime(target, Files.getLastModifiedTime(file));
         repository.add(hash, target.toString());
         shoots.addFrames(job.shoot, List.of(new FolderService.Found(target, Files.size(target))));
         job.copied++;

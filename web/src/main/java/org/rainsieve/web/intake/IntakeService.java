@@ -17,6 +17,8 @@ import java.util.List;
 import java.util.Locale;
 import org.rainsieve.pipeline.ReturnVerifier;
 import org.rainsieve.web.files.FolderService;
+import org.rainsieve.web.files.OwnFiles;
+import org.rainsieve.web.files.Temporaries;
 import org.rainsieve.web.setup.NotPossibleException;
 import org.rainsieve.web.setup.SieveProperties;
 import org.rainsieve.web.shoot.ShootService;
@@ -45,10 +47,9 @@ public class IntakeService {
     public long beginUpload(String name) {
         String title = name == null || name.isBlank() ? "Dropped files" : name.strip();
         try {
-            Files.createDirectories(uploads);
-            Path folder =
-                    Files.createDirectory(uploads.resolve(LocalDateTime.now().format(FOLDER)));
-            return shoots.addShoot(title, folder.toRealPath());
+            Path folder = OwnFiles.newFolder(
+                    OwnFiles.ofSetUp(uploads), LocalDateTime.now().format(FOLDER));
+            return shoots.addShoot(title, folder);
         } catch (IOException e) {
             throw new NotPossibleException(
                     "The folder for dropped files cannot be written. Check its permissions, or take in a folder instead.");
@@ -67,7 +68,7 @@ public class IntakeService {
     public Put put(long shootId, String name, long length, InputStream content) {
         Path folder = uploadFolder(shootId);
         String plain = plainName(name);
-        Path part = folder.resolve(FolderService.TEMPORARY + "-" + Long.toHexString(System.nanoTime()));
+        Path part = folder.resolve(Temporaries.FOLDER + "-" + Long.toHexString(System.nanoTime()));
         try {
             if (length > LARGEST_FILE) {
                 throw new NotPossibleException("The file is larger than 1 GiB, more than is read.");
@@ -75,7 +76,7 @@ public class IntakeService {
             checkRoom(folder, length);
             MessageDigest digest = sha256();
             try (InputStream in = new DigestInputStream(content, digest);
-                    OutputStream out = Files.newOutputStream(part)) {
+                    OutputStream out = OwnFiles.create(part)) {
                 byte[] buffer = new byte[1 << 16];
                 long total = 0;
                 for (int n = in.read(buffer); n >= 0; n = in.read(buffer)) {
@@ -104,8 +105,9 @@ public class IntakeService {
         for (int number = 1; ; number++) {
             Path file = folder.resolve(number == 1 ? plain : stem + " (" + number + ")" + ending);
             try {
-                Files.createLink(file, part);
-                shoots.addFrames(shootId, List.of(new FolderService.Found(file, Files.size(file))));
+                long size = Files.size(part);
+                OwnFiles.publish(part, file);
+                shoots.addFrames(shootId, List.of(new FolderService.Found(file, size)));
                 return new Put(file.getFileName().toString(), false);
             } catch (FileAlreadyExistsException e) {
                 if (Files.size(file) == Files.size(part) && hash.equals(ReturnVerifier.hash(file))) {
@@ -117,7 +119,7 @@ public class IntakeService {
 
     private static void remove(Path part) {
         try {
-            Files.deleteIfExists(part);
+            OwnFiles.remove(part);
         } catch (IOException e) {
             // Emptied with the folder; a frame it never becomes, as its name begins with a dot.
         }

@@ -29,6 +29,7 @@ import org.rainsieve.pipeline.TileCache;
 import org.rainsieve.raw.Glance;
 import org.rainsieve.raw.OwnReturnException;
 import org.rainsieve.raw.RawOpener;
+import org.rainsieve.web.files.OwnFiles;
 import org.rainsieve.web.files.ReturnNames;
 import org.rainsieve.web.files.SharedDecoder;
 import tools.jackson.databind.json.JsonMapper;
@@ -170,7 +171,7 @@ public final class ProcessCommand {
     }
 
     private int process(PrintStream out) throws IOException {
-        Files.createDirectories(to);
+        OwnFiles.ofSetUp(to);
         List<Path> files;
         try (Stream<Path> entries = Files.list(from)) {
             files = entries.filter(file -> !file.getFileName().toString().startsWith("."))
@@ -249,8 +250,7 @@ public final class ProcessCommand {
                 grainKept == null ? base.grainKeptPercent() : grainKept,
                 colourNoiseKept == null ? base.colourNoiseKeptPercent() : colourNoiseKept,
                 base.detailPercent());
-        Path temporary = Files.createTempFile(to, ".rain-sieve-", ".part");
-        Files.delete(temporary);
+        Path temporary = to.resolve(".rain-sieve-" + Long.toHexString(System.nanoTime()) + ".part");
         try {
             String originalName = readable.file.getFileName().toString();
             ReturnWriter.write(
@@ -274,7 +274,7 @@ public final class ProcessCommand {
                     temporary, frame.capture().width(), frame.capture().height(), 16);
             return publish(originalName, temporary);
         } finally {
-            Files.deleteIfExists(temporary);
+            OwnFiles.remove(temporary);
         }
     }
 
@@ -283,7 +283,7 @@ public final class ProcessCommand {
             String name = ReturnNames.of(null, new ReturnNames.Frame(originalName, "", null, null))
                     .name(version, ".dng");
             try {
-                Files.createLink(to.resolve(name), temporary);
+                OwnFiles.publish(temporary, to.resolve(name));
                 return name;
             } catch (FileAlreadyExistsException e) {
                 continue;

@@ -11,6 +11,7 @@ public record ItemRow(
         double progress,
         Integer version,
         String finalPath,
+        boolean pickedUp,
         String hash,
         Long sizeBytes,
         Double noiseLeft,

@@ -121,7 +121,7 @@ class RunRepository {
 
     private static final String ITEMS = """
             SELECT i.id, i.run_id, i.frame_id, f.name, i.state, i.form, i.progress, i.version,
-                   COALESCE(i.picked_up_path, i.final_path) AS final_path, i.hash, i.size_bytes, i.noise_left, i.grain, i.reason, f.iso, f.camera, i.settings, f.path, f.width, f.height, f.orientation,
+                   COALESCE(i.picked_up_path, i.final_path) AS final_path, i.picked_up_path IS NOT NULL AS picked_up, i.hash, i.size_bytes, i.noise_left, i.grain, i.reason, f.iso, f.camera, i.settings, f.path, f.width, f.height, f.orientation,
                    TIMESTAMPDIFF(MICROSECOND, i.started_at, i.finished_at) / 1e6 AS seconds
             FROM item i JOIN frame f ON f.id = i.frame_id
             """;
@@ -308,6 +308,16 @@ class RunRepository {
     boolean stillMine(long itemId, int attempt) {
         return db.sql("SELECT COUNT(*) FROM item WHERE id = ? AND attempt = ? AND state = 'taken'")
                         .params(itemId, attempt)
+                        .query(Integer.class)
+                        .single()
+                == 1;
+    }
+
+    /** An attempt that was made and that nobody is at any more. */
+    boolean abandoned(long itemId, int attempt) {
+        return db.sql(
+                                "SELECT COUNT(*) FROM item WHERE id = ? AND attempt >= ? AND NOT (attempt = ? AND state = 'taken')")
+                        .params(itemId, attempt, attempt)
                         .query(Integer.class)
                         .single()
                 == 1;

@@ -484,8 +484,13 @@ public class RunService {
                 runId,
                 "returned",
                 "discarded",
-                item -> Discarded.put(Path.of(item.finalPath()), item.id(), item.sizeBytes()),
-                " left alone: not where it was put, or changed since.");
+                RunService::put,
+                " left alone: in the catalogue, not where it was put, or changed since.");
+    }
+
+    /** What a catalogue took is the catalogue's. */
+    private static boolean put(ItemRow item) throws IOException {
+        return !item.pickedUp() && Discarded.put(Path.of(item.finalPath()), item.id(), item.sizeBytes(), item.hash());
     }
 
     /** Puts what was discarded back where it lay. */
@@ -541,11 +546,7 @@ public class RunService {
     /** @return false when the file is not the one that was put there; it is left alone then */
     public boolean discardOne(long itemId) {
         ItemRow item = item(itemId);
-        return movedOne(
-                item,
-                "returned",
-                "discarded",
-                one -> Discarded.put(Path.of(one.finalPath()), one.id(), one.sizeBytes()));
+        return movedOne(item, "returned", "discarded", RunService::put);
     }
 
     public boolean bringBackOne(long itemId) {
@@ -636,9 +637,9 @@ public class RunService {
         return repository.stillMine(item.id(), item.attempt());
     }
 
-    /** Whether that very attempt at an item may still be at work. */
-    public boolean atWork(long itemId, int attempt) {
-        return repository.stillMine(itemId, attempt);
+    /** Whether there was such an attempt at an item, and nobody is at it any more. */
+    public boolean abandoned(long itemId, int attempt) {
+        return repository.abandoned(itemId, attempt);
     }
 
     public boolean wanted(TakenItem item) {

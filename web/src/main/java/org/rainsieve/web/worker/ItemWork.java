@@ -2,7 +2,6 @@ package org.rainsieve.web.worker;
 
 import java.io.IOException;
 import java.nio.file.AccessDeniedException;
-import java.nio.file.DirectoryNotEmptyException;
 import java.nio.file.Files;
 import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
@@ -26,8 +25,12 @@ import org.rainsieve.raw.RawOpener;
 import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.catalogue.CatalogueClient;
 import org.rainsieve.web.files.Destinations;
+import org.rainsieve.web.files.OriginalAlong;
+import org.rainsieve.web.files.OwnFiles;
+import org.rainsieve.web.files.PausePoint;
 import org.rainsieve.web.files.ReturnNames;
 import org.rainsieve.web.files.SharedDecoder;
+import org.rainsieve.web.files.Temporaries;
 import org.rainsieve.web.run.ItemRow;
 import org.rainsieve.web.run.ReturnForm;
 import org.rainsieve.web.run.RunService;
@@ -90,13 +93,13 @@ final class ItemWork {
 
     void work(TakenItem item) {
         FrameForWork frame = shoots.frame(item.frameId());
-        Path temporary = null;
+        Path folder = null;
         try {
             if (publisher.adopt(item)) {
                 return;
             }
             ResolvedSettings settings = ResolvedSettings.ofJson(item.settings());
-            Path folder = publisher.folder(item, frame.file());
+            folder = publisher.folder(item, frame.file());
             EnlargeSettings.Size size = Steps.size(frame.width(), frame.height(), settings.crop(), settings.enlarge());
             long along = item.copyOriginals() && Files.exists(frame.file()) ? Files.size(frame.file()) : 0;
             if (!runs.room(item, folder, (double) size.width() * size.height(), along)) {
@@ -107,28 +110,28 @@ final class ItemWork {
             int version = item.version() != null ? item.version() : runs.nextVersion(item);
             ReturnNames names = ReturnNames.of(item.naming(), frame.named());
             names.name(version, item.form().ending());
-            temporary = Publisher.temporary(item, folder);
+            Path temporary = Temporaries.prepare(folder, item.id(), item.attempt());
             Made made = made(item, frame, settings, version, folder, temporary);
             publisher.publish(item, frame.file(), names, temporary, made.hash, made.written);
         } catch (Publisher.TakenOverException e) {
             LOG.info("Item {} was taken over by another worker", item.id());
-            remove(temporary);
+            remove(item, folder);
         } catch (CancelledException e) {
-            remove(temporary);
+            remove(item, folder);
             runs.giveBack(item);
         } catch (RefusedException | NotPossibleException e) {
-            remove(temporary);
+            remove(item, folder);
             runs.failed(item, e.getMessage());
         } catch (AccessDeniedException e) {
-            remove(temporary);
+            remove(item, folder);
             runs.failed(item, "Rain Sieve is not allowed to write into the destination folder. Check its permissions.");
         } catch (NoSuchFileException e) {
-            remove(temporary);
+            remove(item, folder);
             if (runs.stillMine(item)) {
                 runs.failed(item, "The destination folder is not there any more.");
             }
         } catch (IOException e) {
-            remove(temporary);
+            remove(item, folder);
             if (String.valueOf(e.getMessage()).contains(DISK_FULL)) {
                 // Others were quicker than the look at the room that there was.
                 runs.noRoom(item);
@@ -140,15 +143,15 @@ final class ItemWork {
             }
         } catch (DataAccessException e) {
             // The frame is not at fault: it is taken again when the database answers.
-            remove(temporary);
+            remove(item, folder);
             throw e;
         } catch (RuntimeException e) {
             LOG.error("Item {} failed", item.id(), e);
-            remove(temporary);
+            remove(item, folder);
             runs.failed(
                     item, "Something went wrong inside Rain Sieve. Try again; if it stays, report it with the log.");
         } catch (OutOfMemoryError e) {
-            remove(temporary);
+            remove(item, folder);
             runs.failed(item, "The frame is too large for the memory that the worker may use.");
         }
     }
@@ -169,7 +172,7 @@ final class ItemWork {
                 if (attempt > 5 || Files.exists(temporary.getParent()) || !runs.stillMine(item)) {
                     throw e;
                 }
-                Files.createDirectories(temporary.getParent());
+                Temporaries.make(folder);
             }
         }
     }
@@ -244,7 +247,7 @@ final class ItemWork {
                     to);
             return DeliveryVerifier.verify(to, settings.form(), size.width(), size.height());
         } finally {
-            Files.deleteIfExists(linear);
+            OwnFiles.remove(linear);
         }
     }
 
@@ -284,14 +287,10 @@ final class ItemWork {
         });
     }
 
-    private static void remove(Path temporary) {
-        if (temporary != null) {
+    private static void remove(TakenItem item, Path folder) {
+        if (folder != null) {
             try {
-                Files.deleteIfExists(temporary);
-                Files.deleteIfExists(linear(temporary));
-                Files.deleteIfExists(temporary.getParent());
-            } catch (DirectoryNotEmptyException e) {
-                // Others are still writing there.
+                Temporaries.removeOf(folder, item.id(), item.attempt());
             } catch (IOException e) {
                 LOG.warn("A temporary file could not be removed", e);
             }

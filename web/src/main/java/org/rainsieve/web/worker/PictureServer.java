@@ -50,6 +50,7 @@ import org.rainsieve.strip.CellFigures;
 import org.rainsieve.strip.Spot;
 import org.rainsieve.strip.SpotFinder;
 import org.rainsieve.web.book.BookService;
+import org.rainsieve.web.files.OwnFiles;
 import org.rainsieve.web.files.SharedDecoder;
 import org.rainsieve.web.run.ItemRow;
 import org.rainsieve.web.run.RunService;
@@ -173,7 +174,7 @@ final class PictureServer implements AutoCloseable {
         }
         DeliverySettings settings = JSON.readValue(exchange.getRequestBody().readAllBytes(), DeliverySettings.class);
         RawOpener.Opened opened = opened(row.path());
-        Path folder = Files.createTempDirectory("rain-sieve-delivery");
+        Path folder = OwnFiles.scratch("delivery");
         Path file = folder.resolve("delivery");
         try {
             try {
@@ -184,8 +185,8 @@ final class PictureServer implements AutoCloseable {
             exchange.sendResponseHeaders(200, Files.size(file));
             Files.copy(file, exchange.getResponseBody());
         } finally {
-            Files.deleteIfExists(file);
-            Files.deleteIfExists(folder);
+            OwnFiles.remove(file);
+            OwnFiles.remove(folder);
         }
     }
 

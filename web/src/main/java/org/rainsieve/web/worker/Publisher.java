@@ -1,26 +1,21 @@
 package org.rainsieve.web.worker;
 
 import java.io.IOException;
-import java.nio.channels.FileChannel;
-import java.nio.channels.FileLock;
-import java.nio.file.DirectoryStream;
 import java.nio.file.FileAlreadyExistsException;
 import java.nio.file.Files;
 import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
-import java.nio.file.StandardCopyOption;
-import java.nio.file.StandardOpenOption;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
-import java.util.regex.Matcher;
-import java.util.regex.Pattern;
 import org.rainsieve.pipeline.ReturnVerifier;
 import org.rainsieve.pipeline.ReturnWriter;
 import org.rainsieve.web.catalogue.CatalogueClient;
 import org.rainsieve.web.files.Destinations;
-import org.rainsieve.web.files.FolderService;
+import org.rainsieve.web.files.OwnFiles;
+import org.rainsieve.web.files.PausePoint;
 import org.rainsieve.web.files.ReturnNames;
+import org.rainsieve.web.files.Temporaries;
 import org.rainsieve.web.run.RunService;
 import org.rainsieve.web.run.TakenItem;
 import org.slf4j.Logger;
@@ -34,8 +29,6 @@ import org.springframework.dao.DuplicateKeyException;
  */
 final class Publisher {
     private static final Logger LOG = LoggerFactory.getLogger(Publisher.class);
-    private static final Pattern TEMPORARY_NAME =
-            Pattern.compile("item-(\\d{1,18})-(\\d{1,9})(?:-linear|-original)?\\.part");
 
     private final RunService runs;
     private final Destinations destinations;
@@ -54,53 +47,18 @@ final class Publisher {
         private static final long serialVersionUID = 1L;
     }
 
-    Path folder(TakenItem item, Path original) {
-        return destinations.folder(item.destination(), original);
-    }
-
-    /** A new temporary file in the destination's own file system; leftovers of earlier attempts are removed. */
-    static Path temporary(TakenItem item, Path folder) throws IOException {
-        Path temporaries = folder.resolve(FolderService.TEMPORARY);
-        removeTemporaries(item, folder);
-        Files.createDirectories(temporaries);
-        return temporaries.resolve("item-" + item.id() + "-" + item.attempt() + ".part");
-    }
-
-    static void removeTemporaries(TakenItem item, Path folder) throws IOException {
-        Path temporaries = folder.resolve(FolderService.TEMPORARY);
-        if (Files.isDirectory(temporaries)) {
-            try (DirectoryStream<Path> left = Files.newDirectoryStream(temporaries, "item-" + item.id() + "-*")) {
-                for (Path file : left) {
-                    Files.deleteIfExists(file);
-                }
-            }
-            try {
-                Files.deleteIfExists(temporaries);
-            } catch (java.nio.file.DirectoryNotEmptyException e) {
-                // Others are still writing there.
-            }
-            Files.createDirectories(folder);
-        }
+    /** Where the return will lie; made where it is missing. */
+    Path folder(TakenItem item, Path original) throws IOException {
+        return destinations.made(item.destination(), original);
     }
 
     /** Empties the folders for temporary files of what no worker holds any more; called when a worker starts. */
     void emptyTemporaries(List<Path> originals) {
         for (Path folder : destinations.all(originals)) {
-            Path temporaries = folder.resolve(FolderService.TEMPORARY);
-            if (!Files.isDirectory(temporaries)) {
-                continue;
-            }
-            try (DirectoryStream<Path> left = Files.newDirectoryStream(temporaries)) {
-                for (Path file : left) {
-                    Matcher name = TEMPORARY_NAME.matcher(file.getFileName().toString());
-                    if (!name.matches()
-                            || !runs.atWork(Long.parseLong(name.group(1)), Integer.parseInt(name.group(2)))) {
-                        Files.deleteIfExists(file);
-                    }
-                }
-                Files.deleteIfExists(temporaries);
+            try {
+                Temporaries.sweep(folder, runs::abandoned);
             } catch (IOException e) {
-                LOG.info("{} is still in use or cannot be emptied", temporaries);
+                LOG.info("The temporary files in {} cannot be removed now", folder);
             }
         }
     }
@@ -119,7 +77,7 @@ final class Publisher {
         if (hash.isEmpty()) {
             return false;
         }
-        removeTemporaries(item, Path.of(item.finalPath()).getParent());
+        Temporaries.removeOf(Path.of(item.finalPath()).getParent(), item.id());
         runs.returned(item, hash.get());
         return true;
     }
@@ -169,11 +127,11 @@ final class Publisher {
             }
             pausePoint.reach("checked");
             try {
-                link(temporary, finalPath);
+                OwnFiles.publish(temporary, finalPath);
             } catch (FileAlreadyExistsException e) {
                 Optional<String> before = ours(item, finalPath);
                 if (before.isPresent()) {
-                    Files.deleteIfExists(temporary);
+                    OwnFiles.remove(temporary);
                     runs.returned(item, before.get());
                     return;
                 }
@@ -182,44 +140,13 @@ final class Publisher {
             } catch (NoSuchFileException e) {
                 throw new TakenOverException(); // whoever took over has removed our temporary file
             }
-            force(folder);
+            OwnFiles.force(folder);
             pausePoint.reach("linked");
-            Files.deleteIfExists(temporary);
-            removeTemporaries(item, folder);
+            OwnFiles.remove(temporary);
+            Temporaries.removeOf(folder, item.id());
             pausePoint.reach("unlinked");
             runs.returned(item, hash);
             return;
-        }
-    }
-
-    /** Gives the file its final name, failing if that exists. */
-    static void link(Path temporary, Path finalPath) throws IOException {
-        try {
-            Files.createLink(finalPath, temporary);
-        } catch (UnsupportedOperationException e) {
-            moveUnderLock(temporary, finalPath);
-        } catch (FileAlreadyExistsException | NoSuchFileException e) {
-            throw e;
-        } catch (IOException e) {
-            // File systems without links say so in many ways.
-            moveUnderLock(temporary, finalPath);
-        }
-    }
-
-    private static void moveUnderLock(Path temporary, Path finalPath) throws IOException {
-        Path lockFile = temporary.getParent().resolve("lock");
-        try (FileChannel channel = FileChannel.open(lockFile, StandardOpenOption.CREATE, StandardOpenOption.WRITE);
-                FileLock lock = channel.lock()) {
-            if (Files.exists(finalPath)) {
-                throw new FileAlreadyExistsException(finalPath.toString());
-            }
-            Files.move(temporary, finalPath, StandardCopyOption.ATOMIC_MOVE);
-        }
-    }
-
-    static void force(Path folder) throws IOException {
-        try (FileChannel channel = FileChannel.open(folder, StandardOpenOption.READ)) {
-            channel.force(true);
         }
     }
 }

@@ -13,6 +13,7 @@ import org.rainsieve.pipeline.TileCache;
 import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.catalogue.CatalogueClient;
 import org.rainsieve.web.files.Destinations;
+import org.rainsieve.web.files.PausePoint;
 import org.rainsieve.web.files.ThumbnailStore;
 import org.rainsieve.web.run.RunService;
 import org.rainsieve.web.setup.SieveProperties;

@@ -27,7 +27,7 @@ class FilesTest {
         Files.createDirectories(root.resolve(".hidden"));
         Files.createDirectories(shoot.resolve("deeper"));
         Files.createDirectories(shoot.resolve("odd.DNG"));
-        Files.createDirectories(shoot.resolve(FolderService.TEMPORARY));
+        Files.createDirectories(shoot.resolve(Temporaries.FOLDER));
         for (String name : new String[] {"b.dng", "a.DNG", "a.xmp", ".a.dng", "note.txt"}) {
             Files.writeString(shoot.resolve(name), "x");
         }
@@ -109,7 +109,7 @@ class FilesTest {
             "./.",
             "missing",
             "Ossel Mere: night/one/b.dng",
-            "Ossel Mere: night/one/" + FolderService.TEMPORARY
+            "Ossel Mere: night/one/" + Temporaries.FOLDER
         }) {
             assertThatThrownBy(() -> service.resolve(0, path)).as(path).isInstanceOf(NotPossibleException.class);
         }

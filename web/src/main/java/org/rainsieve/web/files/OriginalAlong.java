@@ -1,13 +1,10 @@
-package org.rainsieve.web.worker;
+package org.rainsieve.web.files;
 
 import java.io.IOException;
-import java.nio.channels.FileChannel;
 import java.nio.file.FileAlreadyExistsException;
 import java.nio.file.Files;
 import java.nio.file.LinkOption;
 import java.nio.file.Path;
-import java.nio.file.StandardCopyOption;
-import java.nio.file.StandardOpenOption;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.pipeline.ReturnVerifier;
 import org.rainsieve.raw.Glance;
@@ -16,14 +13,15 @@ import org.rainsieve.raw.Glance;
  * Copies an original, with its sidecar, to where its return goes. Copied and not linked: what happens to one must not happen
  * to the other. A copy that is there already is left; another file of the same name is never written over.
  */
-final class OriginalAlong {
+public final class OriginalAlong {
     private OriginalAlong() {}
 
     /**
      * @param temporary a free name in the folder for temporary files there
      * @param sha256 of the original
      */
-    static void copy(Path original, String sha256, Path folder, Path temporary) throws IOException, RefusedException {
+    public static void copy(Path original, String sha256, Path folder, Path temporary)
+            throws IOException, RefusedException {
         if (Files.isSameFile(original.toAbsolutePath().getParent(), folder)) {
             return;
         }
@@ -47,19 +45,17 @@ final class OriginalAlong {
             place = folder.resolve(numbered(name, i));
         }
         try {
-            Files.copy(from, temporary, StandardCopyOption.REPLACE_EXISTING, StandardCopyOption.COPY_ATTRIBUTES);
-            try (FileChannel channel = FileChannel.open(temporary, StandardOpenOption.READ)) {
-                channel.force(true);
-            }
+            OwnFiles.remove(temporary);
+            OwnFiles.copy(from, temporary);
             if (!ReturnVerifier.hash(temporary).equals(sha256)) {
                 throw new RefusedException("The original could not be copied along: it changed meanwhile. Try again.");
             }
-            Publisher.link(temporary, place);
-            Publisher.force(folder);
+            OwnFiles.publish(temporary, place);
+            OwnFiles.force(folder);
         } catch (FileAlreadyExistsException e) {
             copyOne(from, sha256, folder, temporary); // somebody was quicker; what lies there is looked at again
         } finally {
-            Files.deleteIfExists(temporary);
+            OwnFiles.remove(temporary);
         }
     }
 

@@ -1,4 +1,4 @@
-package org.rainsieve.web.worker;
+package org.rainsieve.web.files;
 
 import java.io.IOException;
 import java.io.UncheckedIOException;
@@ -12,14 +12,14 @@ import java.nio.file.StandardCopyOption;
  * system property {@code sieve.pause-in} names a folder: the worker that reaches NAME and finds a file of that name in it
  * renames it to its own process number (so one worker only stands still) and waits while it exists.
  */
-final class PausePoint {
+public final class PausePoint {
     private final Path folder;
 
-    PausePoint(String folder) {
+    public PausePoint(String folder) {
         this.folder = folder.isEmpty() ? null : Path.of(folder);
     }
 
-    void reach(String place) {
+    public void reach(String place) {
         if (folder == null) {
             return;
         }
