@@ -17,14 +17,24 @@ final class CleanPatches {
         this.size = size;
     }
 
-    /** @param rgb planar linear RGB of size² */
-    record Clean(float[] rgb, float exposure) {}
+    /**
+     * @param rgb planar linear RGB of size²
+     * @param exposure what light is shown as white
+     * @param structure how much of the usual error pictures of its kind leave: even ones next to none
+     */
+    record Clean(float[] rgb, float exposure, float structure) {}
+
+    /** Share of examples that are even colours, whose means are all there is to learn from them. */
+    private static final double EVEN = 0.03;
+
+    private static final float EVEN_STRUCTURE = 0.1f;
 
     /** @param bright hardly darker than cameras expose */
     Clean next(SplittableRandom random, boolean bright) {
-        boolean drawn = random.nextDouble() < 0.3;
-        float[] clean = drawn ? drawn(random) : cut(random);
-        if (random.nextDouble() < 0.15) {
+        boolean even = random.nextDouble() < EVEN;
+        boolean drawn = even || random.nextDouble() < 0.3;
+        float[] clean = even ? DrawnPatches.evenFields(size, random) : drawn ? drawn(random) : cut(random);
+        if (!even && random.nextDouble() < 0.15) {
             blur(clean, 0.5 + 2.5 * random.nextDouble() * random.nextDouble());
         }
         double kind = random.nextDouble();
@@ -35,6 +45,14 @@ final class CleanPatches {
         }
         double stops = drawn ? -3.5 * random.nextDouble() : 0.5 - 4.5 * random.nextDouble();
         float exposure = (float) Math.pow(2, bright ? 0.6 * stops : stops);
+        // Scenes that are dark as they are, whose last stops lie in the noise; and such as run far into clipping.
+        float scene = 1;
+        double light = random.nextDouble();
+        if (light < 0.2) {
+            scene = (float) Math.pow(2, -4 * random.nextDouble());
+        } else if (light < 0.28) {
+            scene = (float) Math.pow(2, 2.5 * random.nextDouble());
+        }
         float[] cast = {1, 1, 1};
         if (random.nextDouble() < 0.2) {
             cast[0] = (float) Math.pow(2, 2 * random.nextDouble() - 1);
@@ -47,10 +65,10 @@ final class CleanPatches {
         }
         for (int c = 0; c < 3; c++) {
             for (int i = 0; i < size * size; i++) {
-                clean[c * size * size + i] *= exposure * cast[c];
+                clean[c * size * size + i] *= exposure * scene * cast[c];
             }
         }
-        return new Clean(clean, exposure);
+        return new Clean(clean, exposure, even ? EVEN_STRUCTURE : 1);
     }
 
     /** White-balance gains. */
@@ -127,8 +145,10 @@ final class CleanPatches {
         }
         float[] best = null;
         double bestBusy = -1;
-        // The busiest of several places: skies and blurred backgrounds fill most photographs and teach little.
-        int places = 2 + random.nextInt(3);
+        // The busiest of several places: skies and blurred backgrounds fill most photographs and teach little; but
+        // water and fur
+        // in the dark are smooth as well, and are shown too.
+        int places = random.nextDouble() < 0.2 ? 1 : 2 + random.nextInt(3);
         for (int attempt = 0; attempt < places; attempt++) {
             float[] patch = place(picture, random);
             double busy = busyness(patch);

@@ -1,6 +1,7 @@
 package org.rainsieve.learn;
 
 import java.util.SplittableRandom;
+import org.rainsieve.noise.Chance;
 
 /**
  * Generated training pictures: free of licences, free of noise, and rich in what photographs show too rarely.
@@ -13,12 +14,14 @@ final class DrawnPatches {
     static float[] draw(int size, SplittableRandom random) {
         float[] rgb = new float[3 * size * size];
         double kind = random.nextDouble();
-        if (kind < 0.4) {
+        if (kind < 0.34) {
             deadLeaves(rgb, size, random);
-        } else if (kind < 0.58) {
+        } else if (kind < 0.5) {
             strokes(rgb, size, random);
-        } else if (kind < 0.67) {
+        } else if (kind < 0.58) {
             fabric(rgb, size, random);
+        } else if (kind < 0.67) {
+            ripples(rgb, size, random);
         } else if (kind < 0.76) {
             stars(rgb, size, random);
         } else if (kind < 0.84) {
@@ -256,5 +259,71 @@ final class DrawnPatches {
                 }
             }
         }
+    }
+
+    /** Water, haze and fur out of focus: soft waves of many sizes along one direction, of little contrast. */
+    private static void ripples(float[] rgb, int size, SplittableRandom random) {
+        gradient(rgb, size, random);
+        double angle = random.nextDouble() * Math.PI;
+        double stretch = 1 + 5 * random.nextDouble();
+        double contrast = 0.05 + 0.6 * random.nextDouble();
+        double slope = 0.5 + random.nextDouble();
+        float[] log = new float[size * size];
+        for (double spacing = 3; spacing < size; spacing *= 2) {
+            double height = contrast * Math.pow(spacing / size, slope);
+            int points = (int) (2.2 * size / spacing) + 4;
+            float[] lattice = new float[points * points];
+            for (int i = 0; i < lattice.length; i++) {
+                lattice[i] = (float) (height * Chance.normal(random));
+            }
+            for (int y = 0; y < size; y++) {
+                for (int x = 0; x < size; x++) {
+                    double p = ((x - size / 2.0) * Math.cos(angle) + (y - size / 2.0) * Math.sin(angle)) / stretch;
+                    double q = (y - size / 2.0) * Math.cos(angle) - (x - size / 2.0) * Math.sin(angle);
+                    log[y * size + x] +=
+                            smooth(lattice, points, p / spacing + points / 2.0, q / spacing + points / 2.0);
+                }
+            }
+        }
+        for (int i = 0; i < log.length; i++) {
+            float light = (float) Math.exp(3 * log[i]);
+            for (int c = 0; c < 3; c++) {
+                rgb[c * size * size + i] *= light;
+            }
+        }
+    }
+
+    /** Between the points of a lattice, without creases. */
+    private static float smooth(float[] lattice, int points, double x, double y) {
+        int x0 = (int) Math.min(points - 2, Math.max(0, Math.floor(x)));
+        int y0 = (int) Math.min(points - 2, Math.max(0, Math.floor(y)));
+        float u = (float) (x - x0);
+        float v = (float) (y - y0);
+        u = u * u * (3 - 2 * u);
+        v = v * v * (3 - 2 * v);
+        int i = y0 * points + x0;
+        float top = lattice[i] + u * (lattice[i + 1] - lattice[i]);
+        float bottom = lattice[i + points] + u * (lattice[i + points + 1] - lattice[i + points]);
+        return top + v * (bottom - top);
+    }
+
+    /** Four even fields of colours of any depth, from white down to seven stops below. */
+    static float[] evenFields(int size, SplittableRandom random) {
+        float[] rgb = new float[3 * size * size];
+        float[][] colours = new float[4][3];
+        for (float[] colour : colours) {
+            float level = (float) Math.pow(2, -5 * random.nextDouble());
+            boolean deep = random.nextBoolean();
+            for (int c = 0; c < 3; c++) {
+                colour[c] = level * (float) Math.pow(2, (deep ? -5 : -1) * random.nextDouble());
+            }
+        }
+        for (int i = 0; i < size * size; i++) {
+            float[] colour = colours[(i / size < size / 2 ? 0 : 2) + (i % size < size / 2 ? 0 : 1)];
+            for (int c = 0; c < 3; c++) {
+                rgb[c * size * size + i] = colour[c];
+            }
+        }
+        return rgb;
     }
 }

@@ -8,13 +8,16 @@ import org.rainsieve.frame.CfaPattern;
  * little noise, and pictures in full colour (see {@link RenderedSource}).
  */
 enum Form {
-    BAYER(10, "bayer"),
-    LITTLE(10, "little"),
-    SIX_BY_SIX(22, "six"),
+    BAYER(11, "bayer"),
+    LITTLE(11, "little"),
+    SIX_BY_SIX(23, "six"),
     PICTURE(24, "picture");
 
     /** Planes out, for all: four positions for each of R, G, B. */
     static final int OUTPUTS = 12;
+
+    /** Planes that tell the noise of a mosaic, the last ones. */
+    static final int TOLD = 7;
 
     final int inputs;
     final String file;
@@ -58,6 +61,23 @@ enum Form {
     }
 
     /**
+     * The first layer of a state that was told less, in later days' shape: planes that it did not know begin with nothing.
+     *
+     * @param values of the layer's weights or of what the optimiser keeps of them
+     */
+    float[] widened(float[] values, int outs) {
+        int ins = values.length / (9 * outs);
+        if (ins >= inputs) {
+            return values;
+        }
+        float[] own = new float[outs * inputs * 9];
+        for (int o = 0; o < outs; o++) {
+            System.arraycopy(values, o * ins * 9, own, o * inputs * 9, ins * 9);
+        }
+        return own;
+    }
+
+    /**
      * The first layer made from that of a 2×2 network, which knows edges and noise already: each colour's planes share
      * what its photosites were worth; planes that a mosaic does not have begin with nothing.
      */
@@ -66,6 +86,7 @@ enum Form {
             return bayer;
         }
         int noise = this == SIX_BY_SIX ? 16 : 12;
+        int ins = bayer.length / (9 * outs);
         float[] own = new float[outs * inputs * 9];
         for (int o = 0; o < outs; o++) {
             for (int k = 0; k < 9; k++) {
@@ -73,14 +94,14 @@ enum Form {
                     int c = p / 4;
                     int position = p % 4;
                     float from = switch (c) {
-                        case 0 -> bayer[(o * 10) * 9 + k] / 4;
-                        case 1 -> position == 1 || position == 2 ? bayer[(o * 10 + position) * 9 + k] : 0;
-                        default -> bayer[(o * 10 + 3) * 9 + k] / 4;
+                        case 0 -> bayer[(o * ins) * 9 + k] / 4;
+                        case 1 -> position == 1 || position == 2 ? bayer[(o * ins + position) * 9 + k] : 0;
+                        default -> bayer[(o * ins + 3) * 9 + k] / 4;
                     };
                     own[(o * inputs + p) * 9 + k] = from;
                 }
                 for (int p = 0; p < 6; p++) {
-                    own[(o * inputs + noise + p) * 9 + k] = bayer[(o * 10 + 4 + p) * 9 + k];
+                    own[(o * inputs + noise + p) * 9 + k] = bayer[(o * ins + 4 + p) * 9 + k];
                 }
             }
         }

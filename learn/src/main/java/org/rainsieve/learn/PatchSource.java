@@ -19,8 +19,8 @@ final class PatchSource implements Examples {
         CleanPatches.Clean clean = patches.next(random, form == Form.LITTLE);
         float[] gain = CleanPatches.gains(random);
         double a = form == Form.LITTLE ? CleanPatches.littleShot(random) : CleanPatches.shot(random);
-        double b = CleanPatches.read(a, random);
-        SimulatedPatch.expose(form, clean.rgb(), size, a, b, gain, random, input, target);
-        return new Judged(SimulatedPatch.scale(a, b, gain), clean.exposure(), (float) (0.05 * Math.pow(a, 0.25)));
+        SimulatedNoise noise = SimulatedNoise.of(a, CleanPatches.read(a, random), random);
+        SimulatedPatch.expose(form, clean.rgb(), size, noise, gain, random, input, target);
+        return new Judged(noise.scale(gain), clean.exposure(), (float) (clean.structure() * 0.05 * Math.pow(a, 0.25)));
     }
 }

@@ -4,7 +4,6 @@ import java.util.Arrays;
 import java.util.SplittableRandom;
 import org.rainsieve.denoise.NearColours;
 import org.rainsieve.frame.CfaPattern;
-import org.rainsieve.noise.Chance;
 import org.rainsieve.noise.RootScale;
 
 /**
@@ -13,8 +12,8 @@ import org.rainsieve.noise.RootScale;
  * <p>The network works on white-balanced values y = gain·x through {@link RootScale}, packed into half-size planes. 2×2:
  * four of the mosaic (R, G1, G2, B). 6×6: twelve of {@link NearColours}, four positions for each colour, and four that
  * tell whose photosite stands there (red −1, green 0, blue 1). Then six that tell the noise: per colour its sd in the
- * scale far above black (√a′/2) and at black (√b′/(2√o)). The answer is twelve half-size planes, four positions for each
- * of R, G, B.
+ * scale far above black (√a′/2) and at black (√b′/(2√o)); and one that tells how near to black the sensor cuts it
+ * ({@link org.rainsieve.noise.Censoring}). The answer is twelve half-size planes, four positions for each of R, G, B.
  */
 final class SimulatedPatch {
     private SimulatedPatch() {}
@@ -29,8 +28,7 @@ final class SimulatedPatch {
             Form form,
             float[] clean,
             int size,
-            double a,
-            double b,
+            SimulatedNoise noise,
             float[] gain,
             SplittableRandom random,
             float[] input,
@@ -38,7 +36,7 @@ final class SimulatedPatch {
         CfaPattern pattern = form.pattern(form.isBayer() ? 0 : random.nextInt(36));
         int half = size / 2;
         int cells = half * half;
-        RootScale scale = scale(a, b, gain);
+        RootScale scale = noise.scale(gain);
         float[] mosaic = new float[size * size];
         for (int cy = 0; cy < half; cy++) {
             for (int cx = 0; cx < half; cx++) {
@@ -51,21 +49,19 @@ final class SimulatedPatch {
                     }
                     int c = pattern.colourAt(2 * cx + (k & 1), 2 * cy + (k >> 1));
                     double x = clean[c * size * size + pixel] / gain[c];
-                    double seen = Math.min(1, Chance.photons(x / a, random) * a + Math.sqrt(b) * Chance.normal(random));
-                    mosaic[pixel] = scale.forward((float) (seen * gain[c]));
+                    mosaic[pixel] = scale.forward((float) (noise.seen(x, random) * gain[c]));
                 }
             }
         }
         pack(form, new NearColours(pattern), mosaic, size, input);
-        int noise = form.inputs - 6;
+        int first = form.inputs - Form.TOLD;
         for (int c = 0; c < 3; c++) {
-            Arrays.fill(input, (noise + c) * cells, (noise + 1 + c) * cells, scale.brightSd(a * gain[c]));
-            Arrays.fill(input, (noise + 3 + c) * cells, (noise + 4 + c) * cells, scale.darkSd(b * gain[c] * gain[c]));
+            float bright = scale.brightSd(noise.toldA()[c] * gain[c]);
+            float dark = scale.darkSd(noise.toldB()[c] * gain[c] * gain[c]);
+            Arrays.fill(input, (first + c) * cells, (first + 1 + c) * cells, bright);
+            Arrays.fill(input, (first + 3 + c) * cells, (first + 4 + c) * cells, dark);
         }
-    }
-
-    static RootScale scale(double a, double b, float[] gain) {
-        return RootScale.of(a, b, Math.max(gain[0], Math.max(gain[1], gain[2])));
+        Arrays.fill(input, (first + 6) * cells, (first + 7) * cells, noise.nearness());
     }
 
     private static void pack(Form form, NearColours near, float[] mosaic, int size, float[] input) {

@@ -103,6 +103,9 @@ public final class Train {
         } else {
             from = fresh(network.values(), 0);
         }
+        from.arrays()
+                .replaceAll((name, values) ->
+                        name.endsWith("first.weight") ? form.widened(values, Network.WIDTHS[0]) : values);
         // Layers that a state of older days does not know begin as in a new network.
         fresh(network.values(), 0)
                 .arrays()

@@ -15,16 +15,20 @@ import org.rainsieve.noise.RootScale;
 import org.rainsieve.scene.CameraRendering;
 
 /**
- * Scores a network on fixed crops of pictures it never saw: colour PSNR of the sRGB-encoded picture after restoring one
- * stop of exposure, at the three noise levels of the benchmarks, or at three of little noise; then the same of the crops with
- * deep colours.
+ * Scores a network on fixed crops of pictures it never saw: colour PSNR of the sRGB-encoded picture after restoring the
+ * exposure, at the three noise levels of the benchmarks, or at three of little noise; then the same of the crops with
+ * deep colours; mosaics also three stops under on a sensor that cuts noise at black.
  */
 final class Validation {
     private static final int SIZE = 384;
     private static final double[][] NOISE = {{0.002, 2e-5}, {0.008, 2e-4}, {0.02, 1e-3}};
     private static final double[][] LITTLE_NOISE = {{0.0005, 3e-6}, {0.002, 2e-5}, {0.004, 6e-5}};
-    /** How far colours are taken from their grey: as they are, and so that many leave a channel next to nothing. */
-    private static final float[] COLOURS = {1, 2};
+    /** How far colours are taken from their grey, and what they are exposed with. */
+    private record Kind(float colours, float exposure, boolean cutAtBlack) {}
+
+    /** As they are; so that many leave a channel next to nothing; three stops under on a sensor that cuts noise at black. */
+    private static final List<Kind> KINDS =
+            List.of(new Kind(1, 0.5f, false), new Kind(2, 0.5f, false), new Kind(1, 0.125f, true));
 
     private static final float[] GAIN = {2f, 1f, 1.6f};
 
@@ -46,19 +50,21 @@ final class Validation {
     String levels() {
         return Arrays.stream(noise)
                 .map(law -> BigDecimal.valueOf(law[0]).toPlainString())
-                .collect(Collectors.joining(", ", "a ", ", then the same with deep colours"));
+                .collect(Collectors.joining(
+                        ", ", "a ", ", then the same with deep colours, then three stops under, cut at black"));
     }
 
     /** In dB, in the mean of all crops: each level, then each with deep colours. */
     double[] score(Map<String, NDArray> weights, NDArray nearest) {
-        double[] mean = new double[COLOURS.length * noise.length];
-        for (int k = 0; k < COLOURS.length; k++) {
-            System.arraycopy(score(weights, nearest, COLOURS[k]), 0, mean, k * noise.length, noise.length);
+        int kinds = form == Form.PICTURE ? KINDS.size() - 1 : KINDS.size();
+        double[] mean = new double[kinds * noise.length];
+        for (int k = 0; k < kinds; k++) {
+            System.arraycopy(score(weights, nearest, KINDS.get(k)), 0, mean, k * noise.length, noise.length);
         }
         return mean;
     }
 
-    private double[] score(Map<String, NDArray> weights, NDArray nearest, float colours) {
+    private double[] score(Map<String, NDArray> weights, NDArray nearest, Kind kind) {
         double[] sums = new double[noise.length];
         int cells = SIZE * SIZE / 4;
         int crops = 0;
@@ -71,16 +77,16 @@ final class Validation {
                 float[] clean = new float[3 * size * size];
                 for (int i = 0; i < size * size; i++) {
                     for (int c = 0; c < 3; c++) {
-                        clean[c * size * size + i] = 0.5f * picture.at(x0 + i % size, y0 + i / size, c);
+                        clean[c * size * size + i] = kind.exposure * picture.at(x0 + i % size, y0 + i / size, c);
                     }
                 }
-                CleanPatches.part(clean, colours);
+                CleanPatches.part(clean, kind.colours);
                 for (int level = 0; level < noise.length; level++) {
                     double a = noise[level][0];
                     double b = noise[level][1];
                     float[] input = new float[form.inputs * cells];
                     float[] target = new float[Form.OUTPUTS * cells];
-                    expose(clean, a, b, new SplittableRandom(crops * 31L + level), input, target);
+                    expose(clean, a, b, kind.cutAtBlack, new SplittableRandom(crops * 31L + level), input, target);
                     float[] out;
                     try (NDManager manager = NDManager.newBaseManager()) {
                         NDArray x = manager.create(input, new Shape(1, form.inputs, SIZE / 2, SIZE / 2));
@@ -91,7 +97,8 @@ final class Validation {
                     RootScale scale = form == Form.PICTURE ? PictureLevels.SCALE : RootScale.of(a, b, GAIN[0]);
                     double error = 0;
                     for (int i = 0; i < out.length; i++) {
-                        double difference = encode(2 * scale.inverse(out[i])) - encode(2 * scale.inverse(target[i]));
+                        double difference = encode(scale.inverse(out[i]) / kind.exposure)
+                                - encode(scale.inverse(target[i]) / kind.exposure);
                         error += difference * difference;
                     }
                     sums[level] += 10 * Math.log10(out.length / error);
@@ -105,9 +112,17 @@ final class Validation {
     }
 
     /** A rendered picture is one stop under like the mosaics, smoothed and sharpened as cameras do. */
-    private void expose(float[] clean, double a, double b, SplittableRandom random, float[] input, float[] target) {
+    private void expose(
+            float[] clean,
+            double a,
+            double b,
+            boolean cutAtBlack,
+            SplittableRandom random,
+            float[] input,
+            float[] target) {
         if (form != Form.PICTURE) {
-            SimulatedPatch.expose(form, clean, SIZE, a, b, GAIN, random, input, target);
+            SimulatedNoise noise = cutAtBlack ? SimulatedNoise.cutAtBlack(a, b) : SimulatedNoise.plain(a, b);
+            SimulatedPatch.expose(form, clean, SIZE, noise, GAIN, random, input, target);
             return;
         }
         CameraRendering rendering = new CameraRendering(Math.min(0.4, Math.sqrt(a) * 1.5), 0.9f, false);
