@@ -28,6 +28,7 @@ import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
 import org.rainsieve.measure.Psnr;
 import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.noise.SensorNoise;
 import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.DenoiseStep;
 import org.rainsieve.pipeline.ResolvedSettings;
@@ -240,7 +241,7 @@ final class SpeedBenchmark {
                     Planes noisy = new Planes(core.grow(margin), 1);
                     mosaic.fill(noisy);
                     if (method != null) {
-                        return method.estimate(noisy, mosaic.pattern(), noise, gains)
+                        return method.estimate(noisy, mosaic.pattern(), SensorNoise.uncut(noise), gains)
                                 .channels();
                     }
                     Planes out = new Planes(core, 3);

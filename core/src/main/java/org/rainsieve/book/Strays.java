@@ -5,6 +5,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.stream.DoubleStream;
 import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.noise.SettledLaw;
 import org.rainsieve.reading.Blur;
 import org.rainsieve.reading.Reading;
 
@@ -52,6 +53,9 @@ public final class Strays {
     /** By how much a frame must be darker than its group before its push is asked for. (c.p.) */
     private static final double MUCH_DARKER_STOPS = 1.25;
 
+    /** So far off its line a camera does not lie at one ISO by itself: two thirds of a stop. */
+    private static final double OFF_LINE = Math.log(1.3);
+
     private Strays() {}
 
     /**
@@ -60,6 +64,42 @@ public final class Strays {
      */
     public static List<String> reasons(Reading reading, NoiseModel law) {
         return reasons(reading, law, Group.NONE, true);
+    }
+
+    /**
+     * The same, with what the law rests on.
+     *
+     * @param offLine the sd at this ISO against what the camera's other settings lead to expect; NaN if unknown
+     */
+    public static List<String> reasons(
+            Reading reading, SettledLaw law, double offLine, Group group, boolean pushKnown) {
+        List<String> reasons = reasons(reading, law.law(), group, pushKnown);
+        if (reading.dark()) {
+            return reasons;
+        }
+        List<String> more = new ArrayList<>(reasons);
+        if (!law.source().firm()) {
+            more.add(0, inWords(law));
+        } else if (Math.abs(Math.log(offLine)) > OFF_LINE) {
+            more.add(String.format(
+                    Locale.ROOT,
+                    "noise at this ISO reads %.0f %% %s what the camera's other settings lead to expect",
+                    100 * Math.abs(offLine - 1),
+                    offLine > 1 ? "above" : "below"));
+        }
+        return more;
+    }
+
+    /** What a law rests on that the frame's own camera and ISO do not tell. */
+    public static String inWords(SettledLaw law) {
+        String instead = switch (law.source()) {
+            case UNCERTAIN_FRAMES -> "its noise can hardly be read, and nothing better is known at this ISO";
+            case OTHER_ISOS ->
+                "its noise cannot be read: taken from what this camera's other ISO settings lead to expect";
+            case OTHER_BODIES -> "its noise cannot be read: taken from the other cameras in the book at this ISO";
+            default -> "its noise cannot be read, and nothing is known of this camera: that of a usual sensor is taken";
+        };
+        return String.format(Locale.ROOT, "%s (± %.0f %%)", instead, law.errorPercent());
     }
 
     /**

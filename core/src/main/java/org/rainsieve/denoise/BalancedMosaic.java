@@ -3,7 +3,7 @@ package org.rainsieve.denoise;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
-import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.noise.SensorNoise;
 import org.rainsieve.noise.StabilisingTransform;
 
 /**
@@ -16,7 +16,7 @@ final class BalancedMosaic {
     /** Of each photosite. */
     final byte[] colours;
 
-    BalancedMosaic(Region region, CfaPattern pattern, NoiseModel noise, double[] gains) {
+    BalancedMosaic(Region region, CfaPattern pattern, SensorNoise noise, double[] gains) {
         double mean = 0;
         for (int y = 0; y < pattern.height(); y++) {
             for (int x = 0; x < pattern.width(); x++) {
@@ -24,7 +24,7 @@ final class BalancedMosaic {
             }
         }
         for (int c = 0; c < 3; c++) {
-            transforms[c] = new StabilisingTransform(noise.a().get(c), noise.b().get(c), StabilisedCells.LARGEST);
+            transforms[c] = new StabilisingTransform(noise, c);
             balance[c] = (float) Math.sqrt(gains[c] / mean);
         }
         colours = new byte[region.width() * region.height()];

@@ -2,7 +2,7 @@ package org.rainsieve.denoise;
 
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Planes;
-import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.noise.SensorNoise;
 
 /**
  * A way to estimate the clean mosaic, or the clean picture at once. Given the same pixels it gives the same answer, and it looks no further than its
@@ -18,16 +18,5 @@ public interface DenoiseMethod {
      * @return the estimate over the same region, exact inside the margin: one channel, the mosaic, or all three colours
      * @throws IllegalArgumentException in plain words for a pattern that the method cannot work on
      */
-    Planes estimate(Planes noisy, CfaPattern pattern, NoiseModel noise, double[] gains);
-
-    /** Where the sensor clipped there is nothing to estimate, and colour must not bleed in: both mosaics over the same region. */
-    static void keepClipped(Planes noisy, Planes clean) {
-        float[] from = noisy.channel(0);
-        float[] to = clean.channel(0);
-        for (int i = 0; i < to.length; i++) {
-            if (from[i] >= 1) {
-                to[i] = from[i];
-            }
-        }
-    }
+    Planes estimate(Planes noisy, CfaPattern pattern, SensorNoise noise, double[] gains);
 }

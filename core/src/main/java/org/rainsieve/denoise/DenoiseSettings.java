@@ -33,6 +33,10 @@ public record DenoiseSettings(
         return new DenoiseSettings(on, method, grainKeptPercent, colourNoiseKeptPercent, percent);
     }
 
+    public DenoiseSettings withMethod(String other) {
+        return new DenoiseSettings(on, other, grainKeptPercent, colourNoiseKeptPercent, detailPercent);
+    }
+
     /** The same with another amount of grain. */
     public DenoiseSettings withGrainKept(double percent) {
         return new DenoiseSettings(

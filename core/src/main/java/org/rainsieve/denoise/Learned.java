@@ -4,6 +4,7 @@ import ai.onnxruntime.OnnxTensor;
 import ai.onnxruntime.OrtEnvironment;
 import ai.onnxruntime.OrtException;
 import ai.onnxruntime.OrtSession;
+import ai.onnxruntime.TensorInfo;
 import java.io.IOException;
 import java.io.InputStream;
 import java.io.UncheckedIOException;
@@ -28,8 +29,10 @@ import java.util.stream.Stream;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
+import org.rainsieve.noise.Censoring;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.noise.RootScale;
+import org.rainsieve.noise.SensorNoise;
 
 /**
  * The trained method: a small convolutional network that denoises and demosaics a mosaic together, told the noise
@@ -96,6 +99,10 @@ public final class Learned implements DenoiseMethod {
     private final OrtSession ofMuchNoise;
     private final double littleUpToA;
     private final String output;
+
+    /** Later models are told how near to black the sensor cuts noise, see {@link Censoring}. */
+    private final boolean toldOfCuts;
+
     private final Form form;
 
     /** What the network reads and answers for one tile: as large as the largest so far. */
@@ -160,7 +167,13 @@ public final class Learned implements DenoiseMethod {
         ofMuchNoise = environment.createSession(network(pair == null ? name : pair.much), options);
         ofLittleNoise = pair == null ? ofMuchNoise : environment.createSession(network(pair.little), options);
         littleUpToA = pair == null ? 0 : pair.upToA;
+        toldOfCuts =
+                planesIn(ofMuchNoise) > (form == Form.SIX ? SIX_INPUTS : form == Form.BAYER ? INPUTS : PICTURE_INPUTS);
         output = ofMuchNoise.getOutputNames().iterator().next();
+    }
+
+    private static long planesIn(OrtSession network) throws OrtException {
+        return ((TensorInfo) network.getInputInfo().get("input").getInfo()).getShape()[1];
     }
 
     /** Looked up once, for it is asked for every frame of a shoot. */
@@ -250,7 +263,7 @@ public final class Learned implements DenoiseMethod {
     }
 
     @Override
-    public Planes estimate(Planes noisy, CfaPattern pattern, NoiseModel noise, double[] gains) {
+    public Planes estimate(Planes noisy, CfaPattern pattern, SensorNoise noise, double[] gains) {
         if (form == Form.PICTURE || !form.suits(pattern)) {
             throw new IllegalArgumentException("This model is for sensors of another colour pattern.");
         }
@@ -297,7 +310,7 @@ public final class Learned implements DenoiseMethod {
         });
     }
 
-    private Planes run(Planes noisy, CfaPattern pattern, NoiseModel noise, double[] gains) {
+    private Planes run(Planes noisy, CfaPattern pattern, SensorNoise noise, double[] gains) {
         Region r = noisy.region();
         // Cells lie alike in the sensor's grid in every tile; of a 2×2 mosaic the first begins at a red photosite.
         int left = aligned(r.x());
@@ -306,17 +319,25 @@ public final class Learned implements DenoiseMethod {
             left += pattern.colourAt(left, top) == 0 || pattern.colourAt(left, top + 1) == 0 ? 0 : 1;
             top += pattern.colourAt(left, top) == 0 ? 0 : 1;
         }
-        RootScale scale = RootScale.of(noise, gains);
+        NoiseModel law = noise.law();
+        RootScale scale = RootScale.of(law, gains);
         Region grid = grid(r, left, top);
-        int inputs = form == Form.SIX ? SIX_INPUTS : INPUTS;
-        OrtSession network = noise.a().get(1) <= littleUpToA ? ofLittleNoise : ofMuchNoise;
+        OrtSession network = law.a().get(1) <= littleUpToA ? ofLittleNoise : ofMuchNoise;
+        int known = form == Form.SIX ? SIX_INPUTS : INPUTS;
+        int inputs = known + (toldOfCuts ? 1 : 0);
         return run(network, r, grid, inputs, scale, gains, input -> {
             if (form == Form.SIX) {
                 putNearColours(noisy, pattern, gains, scale, grid, input);
             } else {
                 putMosaic(noisy, pattern, gains, scale, grid, input);
             }
-            putNoise(noise, gains, scale, grid.width() * grid.height(), inputs - NOISE_INPUTS, input);
+            int cells = grid.width() * grid.height();
+            putNoise(law, gains, scale, cells, known - NOISE_INPUTS, input);
+            if (toldOfCuts) {
+                float[] plane = new float[cells];
+                Arrays.fill(plane, Censoring.nearness(noise.floor(), law.b().get(1)));
+                input.put(known * cells, plane);
+            }
         });
     }
 

@@ -6,7 +6,7 @@ import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
 import org.rainsieve.noise.Chance;
-import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.noise.SensorNoise;
 
 /**
  * Keeps the mean of a trained estimator: a network that learned absolute errors answers with medians, which lie below the
@@ -37,7 +37,7 @@ final class LevelCorrection {
     private LevelCorrection() {}
 
     /** @param pattern of the mosaics that the estimator takes */
-    static LevelCorrection of(NoiseModel noise, CfaPattern pattern, UnaryOperator<Planes> estimator, double[] gains) {
+    static LevelCorrection of(SensorNoise noise, CfaPattern pattern, UnaryOperator<Planes> estimator, double[] gains) {
         LevelCorrection correction = new LevelCorrection();
         Planes mosaic = new Planes(new Region(0, 0, COLUMNS * FIELD_PX, FIELDS / COLUMNS * FIELD_PX), 1);
         SplittableRandom random = new SplittableRandom(20_261_125);
@@ -46,9 +46,10 @@ final class LevelCorrection {
         forEachPixel((x, y, field) -> {
             int c = pattern.colourAt(x, y);
             double clean = grey(field) / gains[c];
-            double a = noise.a().get(c);
+            double a = noise.law().a().get(c);
             double light = a > 0 ? a * Chance.photons(clean / a, random) : clean;
-            double seen = Math.min(1, light + Math.sqrt(noise.b().get(c)) * Chance.normal(random));
+            double seen = Math.min(
+                    1, Math.max(noise.floor(), light + Math.sqrt(noise.law().b().get(c)) * Chance.normal(random)));
             mosaic.channel(0)[mosaic.index(x, y)] = (float) seen;
             if (inner(x, y)) {
                 sums[c][field] += seen;
@@ -58,7 +59,7 @@ final class LevelCorrection {
         // The chance of the draw is taken out: what stands against the answers is the level itself.
         forEachPixel((x, y, field) -> {
             int c = pattern.colourAt(x, y);
-            if (grey(field) < UNCUT) {
+            if (uncut(noise, field, c, gains)) {
                 int i = mosaic.index(x, y);
                 mosaic.channel(0)[i] += (float) (grey(field) / gains[c] - sums[c][field] / counts[c][field]);
             }
@@ -88,6 +89,13 @@ final class LevelCorrection {
             }
         }
         return correction;
+    }
+
+    /** Whether no noise reaches the floor or the clipping point. */
+    private static boolean uncut(SensorNoise noise, int field, int colour, double[] gains) {
+        double light = grey(field) / gains[colour];
+        return grey(field) < UNCUT
+                && light - noise.floor() > 5 * Math.sqrt(noise.law().variance(colour, light));
     }
 
     /** Levels closer together in the dark; the last is white. */

@@ -84,6 +84,21 @@ public final class Methods {
         return LEARNED.equals(name) ? !models(pattern).isEmpty() : names().contains(name);
     }
 
+    /** Noise that trained methods have been shown, with some room at either end: a, and the largest b. */
+    private static final double LEAST_LEARNED_A = 1e-5;
+
+    private static final double MOST_LEARNED_A = 0.06;
+    private static final double MOST_LEARNED_B = 8e-3;
+
+    /**
+     * The method that works on a mosaic of that noise: the one asked for, or {@link #PATCH} where a trained one never saw the like.
+     */
+    public static String within(String method, NoiseModel noise) {
+        double a = noise.a().get(1);
+        boolean seen = a >= LEAST_LEARNED_A && a <= MOST_LEARNED_A && noise.b().get(1) <= MOST_LEARNED_B;
+        return LEARNED.equals(method) && !seen ? PATCH : method;
+    }
+
     /** The best method there is for mosaics of that pattern. */
     public static String best(CfaPattern pattern) {
         return suits(LEARNED, pattern) && Learned.hasModel() ? LEARNED : QUICK;

@@ -5,7 +5,7 @@ import org.rainsieve.demosaic.Demosaic;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
-import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.noise.SensorNoise;
 
 /**
  * The method that needs no training: like blocks of the picture denoise each other. The first estimate ({@link PatchFilter}) is
@@ -50,7 +50,7 @@ public final class Patch implements DenoiseMethod {
     }
 
     @Override
-    public Planes estimate(Planes noisy, CfaPattern pattern, NoiseModel noise, double[] gains) {
+    public Planes estimate(Planes noisy, CfaPattern pattern, SensorNoise noise, double[] gains) {
         Region all = noisy.region();
         BalancedMosaic balanced = new BalancedMosaic(all, pattern, noise, gains);
         Planes observed = mosaic(all, balanced.of(noisy));
@@ -84,9 +84,9 @@ public final class Patch implements DenoiseMethod {
         return out;
     }
 
-    private Planes wavelets(Planes noisy, CfaPattern pattern, NoiseModel noise, double[] gains) {
+    private Planes wavelets(Planes noisy, CfaPattern pattern, SensorNoise noise, double[] gains) {
         Planes shrunk = wavelets.estimate(noisy, pattern, noise, gains);
-        DenoiseMethod.keepClipped(noisy, shrunk);
+        ClippedAreas.keep(noisy, pattern, shrunk);
         return shrunk;
     }
 

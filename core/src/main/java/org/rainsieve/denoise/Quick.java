@@ -2,7 +2,7 @@ package org.rainsieve.denoise;
 
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Planes;
-import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.noise.SensorNoise;
 
 /**
  * The fast method: undecimated wavelet shrinkage of the four half-size colour planes of a 2×2 mosaic, stabilised and
@@ -20,7 +20,7 @@ public final class Quick implements DenoiseMethod {
     }
 
     @Override
-    public Planes estimate(Planes noisy, CfaPattern pattern, NoiseModel noise, double[] gains) {
+    public Planes estimate(Planes noisy, CfaPattern pattern, SensorNoise noise, double[] gains) {
         if (!pattern.isBayer()) {
             return new QuickSixBySix(noisy.region(), pattern, noise, gains).estimate(noisy);
         }

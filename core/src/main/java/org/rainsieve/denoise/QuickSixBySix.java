@@ -3,7 +3,7 @@ package org.rainsieve.denoise;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
-import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.noise.SensorNoise;
 
 /**
  * The fast method for 6×6 mosaics, whose colours lie too far apart to be denoised one by one. The stabilised and balanced
@@ -33,7 +33,7 @@ final class QuickSixBySix {
     private final BalancedMosaic balanced;
     private final byte[] colours;
 
-    QuickSixBySix(Region region, CfaPattern pattern, NoiseModel noise, double[] gains) {
+    QuickSixBySix(Region region, CfaPattern pattern, SensorNoise noise, double[] gains) {
         this.region = region;
         w = region.width();
         h = region.height();

@@ -3,7 +3,7 @@ package org.rainsieve.denoise;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
-import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.noise.SensorNoise;
 import org.rainsieve.noise.StabilisingTransform;
 
 /**
@@ -21,7 +21,7 @@ final class StabilisedCells {
     private final StabilisingTransform[] transforms = new StabilisingTransform[3];
     private final int[] order;
 
-    StabilisedCells(Region region, CfaPattern pattern, NoiseModel noise) {
+    StabilisedCells(Region region, CfaPattern pattern, SensorNoise noise) {
         if ((region.width() & 1) == 1 || (region.height() & 1) == 1) {
             throw new IllegalArgumentException("The region must have even sides, not " + region);
         }
@@ -31,7 +31,7 @@ final class StabilisedCells {
         height = region.height() / 2;
         order = cellOrder(pattern, region);
         for (int c = 0; c < 3; c++) {
-            transforms[c] = new StabilisingTransform(noise.a().get(c), noise.b().get(c), LARGEST);
+            transforms[c] = new StabilisingTransform(noise, c);
         }
     }
 

@@ -9,6 +9,12 @@ import java.util.stream.IntStream;
  * colours are mirror images: for 2×2 patterns the very last, for 6×6 at most two pixels further in.
  */
 public final class Mosaic implements Capture {
+    /** The least value is a heap if it is so many times as frequent as the most frequent of the next ones. */
+    private static final int HEAPED = 4;
+
+    private static final int HEAP_WIDTH = 3;
+    private static final double LEAST_HEAP = 1e-3;
+
     private final int width;
     private final int height;
     private final short[] samples;
@@ -25,6 +31,9 @@ public final class Mosaic implements Capture {
     private final float[] columnBlack;
     private final float[] rowBlack;
     private final GainField gains;
+
+    /** Found at the first question; -1 until then. */
+    private int floorSample = -1;
 
     /**
      * @param samples width · height unsigned samples
@@ -163,6 +172,50 @@ public final class Mosaic implements Capture {
         if (gains != null) {
             gains.apply(colours);
         }
+    }
+
+    /**
+     * The lowest sample that the sensor, or what wrote the file, writes: 0, or the least there is where values are heaped up on it,
+     * as they are when what lies below black is cut.
+     */
+    public int floorSample() {
+        int found = floorSample;
+        if (found < 0) {
+            found = findFloor();
+            floorSample = found;
+        }
+        return found;
+    }
+
+    private int findFloor() {
+        int[] counts = new int[1 << 16];
+        for (short sample : samples) {
+            counts[sample & 0xffff]++;
+        }
+        int least = 0;
+        while (counts[least] == 0) {
+            least++;
+        }
+        int above = 0;
+        for (int i = least + 1; i <= Math.min(0xffff, least + HEAP_WIDTH); i++) {
+            above = Math.max(above, counts[i]);
+        }
+        boolean heaped = counts[least] > HEAPED * above && counts[least] > LEAST_HEAP * samples.length;
+        return heaped && least < white ? least : 0;
+    }
+
+    /** The signal of the {@link #floorSample}: noise below it was cut. */
+    public float floor() {
+        double sum = 0;
+        for (int i = 0; i < black.length; i++) {
+            sum += (floorSample() + 0.5 - black[i]) * scale[i];
+        }
+        return (float) (sum / black.length);
+    }
+
+    /** The signal of one step of the samples. */
+    public float step() {
+        return scale[0];
     }
 
     /** The sample as it was stored. */

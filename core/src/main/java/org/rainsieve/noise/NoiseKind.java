@@ -1,6 +1,7 @@
 package org.rainsieve.noise;
 
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.Comparator;
 import java.util.List;
 import java.util.stream.DoubleStream;
@@ -8,7 +9,8 @@ import org.rainsieve.frame.Mosaic;
 
 /**
  * Tells white noise from noise that was smoothed: in smooth places, how the variance of means of four neighbours of one
- * green compares with a quarter of the variance of single ones.
+ * green compares with a quarter of the variance of single ones. Each brightness is looked at by itself, and a low one of the answers
+ * counts: what was smoothed was smoothed everywhere.
  */
 final class NoiseKind {
     private static final int SIDE = 8;
@@ -19,7 +21,10 @@ final class NoiseKind {
     /** Only the smoothest twentieth counts: texture has coarse differences too. */
     private static final int SMOOTH_PART = 20;
 
-    private record Place(double structure, double fine, double coarse) {}
+    private static final int MOST_CLASSES = 12;
+    private static final int PER_CLASS = 600;
+
+    private record Place(double mean, double structure, double fine, double coarse) {}
 
     private NoiseKind() {}
 
@@ -54,6 +59,19 @@ final class NoiseKind {
         if (places.size() < 100) {
             return 1;
         }
+        places.sort(Comparator.comparingDouble(Place::mean));
+        int classes = Math.max(1, Math.min(MOST_CLASSES, places.size() / PER_CLASS));
+        double[] ratios = new double[classes];
+        for (int k = 0; k < classes; k++) {
+            ratios[k] = ratio(
+                    new ArrayList<>(places.subList(k * places.size() / classes, (k + 1) * places.size() / classes)));
+        }
+        Arrays.sort(ratios);
+        // Texture lifts it at one brightness or another; smoothing at all of them.
+        return ratios[(classes - 1) / 6];
+    }
+
+    private static double ratio(List<Place> places) {
         places.sort(Comparator.comparingDouble(p -> p.structure / Math.max(1e-12, p.fine)));
         List<Place> smooth = places.subList(0, Math.max(60, places.size() / SMOOTH_PART));
         double fine = middle(smooth.stream().mapToDouble(Place::fine));
@@ -94,6 +112,6 @@ final class NoiseKind {
             slopeX += means[i] * (i % half - (half - 1) / 2.0);
             slopeY += means[i] * (i / half - (half - 1) / 2.0);
         }
-        return new Place(slopeX * slopeX + slopeY * slopeY, fine, coarse);
+        return new Place(Arrays.stream(means).sum() / means.length, slopeX * slopeX + slopeY * slopeY, fine, coarse);
     }
 }

@@ -75,6 +75,11 @@ public record NoiseLaw(double aPerIso, double r0, double r1, double sigmaErrorPe
         return new NoiseLaw(aPerIso, r0, r1, 200 * scatter / Math.sqrt(known.size()), known.size());
     }
 
+    /** The noise at one ISO. */
+    public NoiseModel at(double iso) {
+        return NoiseModel.uniform(aPerIso * iso, r0 * iso * iso + r1);
+    }
+
     /** Sd of one green photosite at 18 % grey, 1.0 = clipping. */
     public double sigma(double iso) {
         return Math.sqrt(aPerIso * iso * MID_GREY + r0 * iso * iso + r1);

@@ -4,6 +4,9 @@ package org.rainsieve.noise;
  * The generalised Anscombe transform and its exact unbiased inverse: Mäkitalo, Foi, IEEE TIP 22(1), 2013. In counts
  * y = x/a with Gaussian noise of sd σ̃ = √b/a, f(z) = 2·√(z + 3/8 + σ̃²) has noise of sd 1 at every brightness.
  *
+ * <p>Samples that were cut at black or at white average to something else, which the inverse takes into account where it is told
+ * (Foi, <i>Clipped noisy images</i>, Signal Processing 89, 2009).
+ *
  * <p>Values are handed out relative to f(0), which keeps single precision exact enough at low ISO.
  */
 public final class StabilisingTransform {
@@ -21,13 +24,22 @@ public final class StabilisingTransform {
 
     /** @param largest signal up to which the inverse must answer, 1.0 = clipping */
     public StabilisingTransform(double a, double b, double largest) {
+        this(a, b, Double.NEGATIVE_INFINITY, largest, false);
+    }
+
+    /** For one colour of a sensor that cuts at white, and at its floor. */
+    public StabilisingTransform(SensorNoise noise, int colour) {
+        this(noise.law().a().get(colour), noise.law().b().get(colour), noise.floor(), 1, true);
+    }
+
+    private StabilisingTransform(double a, double b, double floor, double largest, boolean cutsWhite) {
         this.a = a;
         double sigma2 = b / (a * a);
         this.offset = 0.375 + sigma2;
         this.zero = 2 * Math.sqrt(offset);
-        MeanOfTransform mean = new MeanOfTransform(Math.sqrt(sigma2), offset);
+        MeanOfTransform mean = new MeanOfTransform(Math.sqrt(sigma2), offset, floor / a);
         low = mean.at(0);
-        double highest = Math.max(2 * SUMMED, 1.5 * largest / a);
+        double highest = cutsWhite ? 1 / a : Math.max(2 * SUMMED, 1.5 * largest / a);
         double top = 2 * Math.sqrt(highest + offset);
         step = (top - low) / STEPS;
         double from = 0;
@@ -37,7 +49,12 @@ public final class StabilisingTransform {
         for (int i = 0; i <= STEPS; i++) {
             double d = low + i * step;
             double y;
-            if (d >= mean.last()) {
+            if (cutsWhite) {
+                d = uncut(top, d);
+            }
+            if (d >= top && cutsWhite) {
+                y = 1 / a;
+            } else if (d >= mean.last()) {
                 y = closedForm(d, sigma2);
             } else {
                 while (valueTo <= d && to < SUMMED) {
@@ -51,6 +68,28 @@ public final class StabilisingTransform {
             inverse[i] = (float) (y * a);
         }
         slopeBelow = (float) ((inverse[1] - inverse[0]) / step);
+    }
+
+    /** What would have averaged to d if nothing had been cut at the top; noise has sd 1 here. */
+    private static double uncut(double top, double d) {
+        double missing = top - d;
+        if (missing > 5) {
+            return d;
+        }
+        if (missing <= CensoredNormal.meanAboveFloor(0)) {
+            return top; // white, or beyond
+        }
+        double below = 0;
+        double above = 5;
+        for (int i = 0; i < 40; i++) {
+            double middle = (below + above) / 2;
+            if (CensoredNormal.meanAboveFloor(middle) < missing) {
+                below = middle;
+            } else {
+                above = middle;
+            }
+        }
+        return top - below;
     }
 
     private static double closedForm(double d, double sigma2) {
@@ -93,7 +132,8 @@ public final class StabilisingTransform {
                     above = middle;
                 }
             }
-            t = (below + Math.min(1, (x - inverse[below]) / (inverse[above] - inverse[below]))) * step;
+            float span = inverse[above] - inverse[below];
+            t = (below + (span > 0 ? Math.min(1, (x - inverse[below]) / span) : 1)) * step;
         }
         return (float) (low + t - zero);
     }
@@ -104,7 +144,7 @@ public final class StabilisingTransform {
         private final double[] gaussian = new double[120];
         private final double last;
 
-        MeanOfTransform(double sigma, double offset) {
+        MeanOfTransform(double sigma, double offset, double floor) {
             int points = 1600;
             double[] weight = new double[points];
             double sum = 0;
@@ -117,7 +157,7 @@ public final class StabilisingTransform {
                 double mean = 0;
                 for (int i = 0; i < points; i++) {
                     double n = -8 + 16.0 * (i + 0.5) / points;
-                    mean += weight[i] * 2 * Math.sqrt(Math.max(0, k + offset + sigma * n));
+                    mean += weight[i] * 2 * Math.sqrt(Math.max(0, Math.max(floor, k + sigma * n) + offset));
                 }
                 gaussian[k] = mean / sum;
             }

@@ -3,6 +3,7 @@ package org.rainsieve.pipeline;
 import java.util.List;
 import java.util.function.Function;
 import org.rainsieve.demosaic.Demosaic;
+import org.rainsieve.denoise.ClippedAreas;
 import org.rainsieve.denoise.DenoiseMethod;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.denoise.DenoisedTile;
@@ -22,7 +23,9 @@ import org.rainsieve.noise.HotPixels;
 import org.rainsieve.noise.LineFaults;
 import org.rainsieve.noise.LineFinder;
 import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.noise.ObservedMean;
 import org.rainsieve.noise.RootScale;
+import org.rainsieve.noise.SensorNoise;
 
 /**
  * Denoise and demosaic: from a mosaic, or a picture in full colour, to three linear colour planes. The costly part is made in canonical tiles of
@@ -38,7 +41,7 @@ public final class DenoiseStep implements PixelSource {
     /** Methods that look further around are not worth it in small tiles. */
     private static final int MOST_MARGIN = 128;
 
-    private static final float NEARLY_WHITE = 0.99f;
+    private static final double LARGEST_ESTIMATE = 1.3;
 
     /** What the tiles of one frame depend on; amounts are not part of it. */
     private record Key(
@@ -67,6 +70,7 @@ public final class DenoiseStep implements PixelSource {
     private final boolean forLooking;
     private final int tilePx;
     private volatile Mosaic repaired;
+    private volatile ObservedMean[] means;
 
     /**
      * @param frame identity of the frame's pixels, such as the file's hash
@@ -256,16 +260,21 @@ public final class DenoiseStep implements PixelSource {
             keepClipped(picture, shared, out);
             return;
         }
-        Mosaic mosaic = (Mosaic) capture;
-        for (int y = shared.y(); y < shared.bottom(); y++) {
-            for (int x = shared.x(); x < shared.right(); x++) {
-                if (!mosaic.clippedAt(x, y)) {
-                    continue;
-                }
-                int own = mosaic.pattern().colourAt(x, y);
-                // A defect at the clipping point was repaired, so the estimate there is not at white.
-                if (tile.estimate().at(own, x, y) > NEARLY_WHITE) {
-                    out.channel(own)[out.index(x, y)] = 1;
+        keepWhite(tile.estimate(), shared, out);
+    }
+
+    /** What is white stays so, whatever amounts are put back. */
+    private static void keepWhite(Planes estimate, Region shared, Planes out) {
+        for (int c = 0; c < 3; c++) {
+            float[] from = estimate.channel(c);
+            float[] to = out.channel(c);
+            for (int y = shared.y(); y < shared.bottom(); y++) {
+                int i = estimate.index(shared.x(), y);
+                int k = out.index(shared.x(), y);
+                for (int x = 0; x < shared.width(); x++) {
+                    if (from[i + x] == 1) {
+                        to[k + x] = 1;
+                    }
                 }
             }
         }
@@ -414,10 +423,11 @@ public final class DenoiseStep implements PixelSource {
         if (!settings.on()) {
             scaled.interpolate(noisy, scaled.decide(noisy), estimate);
             capture.applyGains(estimate);
+            ClippedAreas.whiten(noisy, capture.pattern(), estimate, residual);
             return new DenoisedTile(estimate, residual);
         }
         DenoiseMethod method = Methods.of(settings.method(), model, capture.pattern());
-        Planes clean = method.estimate(noisy, capture.pattern(), noise, gains);
+        Planes clean = method.estimate(noisy, capture.pattern(), sensor(), gains);
         boolean inColour = clean.channels() == 3;
         Planes rest = inColour ? mosaicOf(clean) : clean;
         byte[] decision;
@@ -425,14 +435,23 @@ public final class DenoiseStep implements PixelSource {
             copy(clean, estimate);
             decision = scaled.decide(rest);
         } else {
-            DenoiseMethod.keepClipped(noisy, clean);
+            ClippedAreas.keep(noisy, capture.pattern(), clean);
             decision = scaled.decide(clean);
             scaled.interpolate(clean, decision, estimate);
         }
         float[] from = noisy.channel(0);
         float[] difference = rest.channel(0);
-        for (int i = 0; i < difference.length; i++) {
-            difference[i] = from[i] >= 1 ? 0 : from[i] - difference[i];
+        ObservedMean[] observed = observed();
+        int period = capture.pattern().width();
+        int width = noisy.region().width();
+        for (int y = noisy.region().y(), row = 0; row < difference.length; y++, row += width) {
+            for (int phase = 0; phase < period; phase++) {
+                ObservedMean mean =
+                        observed[capture.pattern().colourAt(noisy.region().x() + phase, y)];
+                for (int i = row + phase; i < row + width; i += period) {
+                    difference[i] = from[i] >= 1 ? 0 : from[i] - mean.of(difference[i]);
+                }
+            }
         }
         linear.interpolate(rest, decision, residual);
         boolean sparse = inColour && capture.pattern().isSixBySix();
@@ -440,7 +459,25 @@ public final class DenoiseStep implements PixelSource {
         Stars.giveBack(noisy, capture.pattern(), noise, gains, estimate, residual, interpolated);
         capture.applyGains(estimate);
         capture.applyGains(residual);
+        ClippedAreas.whiten(noisy, capture.pattern(), estimate, residual);
         return new DenoisedTile(estimate, residual);
+    }
+
+    private SensorNoise sensor() {
+        return new SensorNoise(noise, ((Mosaic) capture).floor());
+    }
+
+    /** What the samples of each colour average to where noise was cut. */
+    private ObservedMean[] observed() {
+        ObservedMean[] made = means;
+        if (made == null) {
+            made = new ObservedMean[3];
+            for (int c = 0; c < 3; c++) {
+                made[c] = new ObservedMean(sensor(), c, LARGEST_ESTIMATE);
+            }
+            means = made;
+        }
+        return made;
     }
 
     private Planes interpolated(Planes noisy, Region region) {

@@ -9,6 +9,7 @@ import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.mask.Mask;
 import org.rainsieve.noise.DefectMap;
 import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.noise.SettledLaw;
 import org.rainsieve.optics.OpticsSettings;
 import org.rainsieve.sharpen.SharpenSettings;
 import tools.jackson.databind.json.JsonMapper;
@@ -21,6 +22,7 @@ import tools.jackson.databind.json.JsonMapper;
  * @param defects hash of the body's defect map; empty without one
  * @param crop not yet fitted to the frame
  * @param masks of the frame, none in returns of before
+ * @param noiseFrom what the noise law rests on; null where that was not kept
  * @param model SHA-256 of the trained model that the denoise method rests on; empty for methods without one
  */
 public record ResolvedSettings(
@@ -35,9 +37,13 @@ public record ResolvedSettings(
         OpticsSettings optics,
         CropSettings crop,
         EnlargeSettings enlarge,
-        List<Mask> masks) {
+        List<Mask> masks,
+        NoiseOrigin noiseFrom) {
     public static final int SCHEMA = 4;
-    public static final String ENGINE = "Rain Sieve 0.7.0";
+    public static final String ENGINE = "Rain Sieve 0.8.0";
+
+    /** See {@link SettledLaw}. */
+    public record NoiseOrigin(SettledLaw.Source source, double errorPercent) {}
 
     private static final JsonMapper JSON = JsonMapper.builder().build();
 
@@ -57,32 +63,65 @@ public record ResolvedSettings(
     }
 
     /**
+     * @param wanted amounts and method; beyond the noise that a trained method was shown another one takes over
      * @param modelName the model that the camera's page is bound to; empty for the newest
      * @param pattern of the frame's mosaic
      */
     public static ResolvedSettings of(
             double ei,
             NoiseModel noise,
-            DenoiseSettings denoise,
+            DenoiseSettings wanted,
             String modelName,
             DefectMap defects,
             CfaPattern pattern) {
+        DenoiseSettings denoise =
+                pattern.equals(CfaPattern.NONE) ? wanted : wanted.withMethod(Methods.within(wanted.method(), noise));
         String model = denoise.on() ? Methods.modelHash(denoise.method(), modelName, pattern) : "";
         return new ResolvedSettings(
-                SCHEMA, ENGINE, model, ei, noise, denoise, defects.hash(), null, null, null, null, null);
+                SCHEMA, ENGINE, model, ei, noise, denoise, defects.hash(), null, null, null, null, null, null);
+    }
+
+    /** The same, telling what its noise law rests on. */
+    public ResolvedSettings with(SettledLaw law) {
+        return new ResolvedSettings(
+                SCHEMA,
+                engine,
+                model,
+                ei,
+                noise,
+                denoise,
+                defects,
+                sharpen,
+                optics,
+                crop,
+                enlarge,
+                masks,
+                new NoiseOrigin(law.source(), law.errorPercent()));
     }
 
     /** The same with the steps after Denoise; null for one that is off. */
     public ResolvedSettings with(
             SharpenSettings sharpening, OpticsSettings lens, CropSettings cropping, EnlargeSettings enlarging) {
         return new ResolvedSettings(
-                SCHEMA, engine, model, ei, noise, denoise, defects, sharpening, lens, cropping, enlarging, masks);
+                SCHEMA,
+                engine,
+                model,
+                ei,
+                noise,
+                denoise,
+                defects,
+                sharpening,
+                lens,
+                cropping,
+                enlarging,
+                masks,
+                noiseFrom);
     }
 
     /** The same with the frame's masks. */
     public ResolvedSettings with(List<Mask> own) {
         return new ResolvedSettings(
-                SCHEMA, engine, model, ei, noise, denoise, defects, sharpen, optics, crop, enlarge, own);
+                SCHEMA, engine, model, ei, noise, denoise, defects, sharpen, optics, crop, enlarge, own, noiseFrom);
     }
 
     public String toJson() {
@@ -92,7 +131,7 @@ public record ResolvedSettings(
     /** The same to be made by what is installed now. */
     public ResolvedSettings madeNow() {
         return new ResolvedSettings(
-                SCHEMA, ENGINE, model, ei, noise, denoise, defects, sharpen, optics, crop, enlarge, masks);
+                SCHEMA, ENGINE, model, ei, noise, denoise, defects, sharpen, optics, crop, enlarge, masks, noiseFrom);
     }
 
     public static ResolvedSettings ofJson(String json) {

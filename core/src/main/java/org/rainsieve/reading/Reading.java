@@ -12,6 +12,7 @@ import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.noise.NoiseReader;
 import org.rainsieve.noise.NoiseReading;
 import org.rainsieve.noise.PictureNoise;
+import org.rainsieve.noise.SettledLaw;
 
 /**
  * What is measured on one frame.
@@ -40,8 +41,12 @@ public record Reading(
         notes = notes == null ? List.of() : List.copyOf(notes);
     }
 
-    /** White noise has 1; neighbours that share their noise were smoothed together. */
-    private static final double SMOOTHED = 1.6;
+    /** White noise has 1; neighbours that share their noise were smoothed together (5 and more; fresh noise on fine texture, measured on
+     * photographs at low ISO, up to 1.9). */
+    private static final double SMOOTHED = 2.2;
+
+    /** What was sharpened has less. */
+    private static final double SHARPENED = 0.39;
 
     /** Of a dark frame all but this share lies within a few sd of black. */
     private static final double DARK_SHARE = 0.995;
@@ -97,10 +102,9 @@ public record Reading(
 
     private static Full full(Mosaic mosaic, NoiseModel profile, double[] gains) {
         Reading light = of(mosaic, profile);
-        NoiseModel law = light.law();
-        if (law == null) {
-            return new Full(light, null, DefectMap.EMPTY);
-        }
+        // Where neither pixels nor tags tell it, a usual one finds what stands out far enough.
+        NoiseModel law =
+                light.law() != null ? light.law() : SettledLaw.typical(0).law();
         DefectMap defects = DefectMap.found(mosaic, law, gains);
         BlurReader.Result blur = light.dark ? null : BlurReader.read(mosaic, law, gains);
         Reading reading = new Reading(
@@ -118,7 +122,7 @@ public record Reading(
 
     /** Noise, clipping and brightness alone. */
     public static Reading of(Mosaic mosaic, NoiseModel profile) {
-        NoiseReading noise = NoiseReader.readFully(mosaic);
+        NoiseReading noise = NoiseReader.read(mosaic);
         LongAdder clipped = new LongAdder();
         LongAdder empty = new LongAdder();
         IntStream.range(0, mosaic.height()).parallel().forEach(y -> {
@@ -164,7 +168,7 @@ public record Reading(
     public boolean denoisedBefore() {
         return noise != null
                 && !noise.uncertain()
-                && (noise.coarseToFine() > SMOOTHED || noise.coarseToFine() < 1 / SMOOTHED / SMOOTHED);
+                && (noise.coarseToFine() > SMOOTHED || noise.coarseToFine() < SHARPENED);
     }
 
     /** The law to go by: the tag's where there is one, else what was read. Null when neither is known. */

@@ -10,6 +10,7 @@ import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
 import org.rainsieve.noise.Chance;
 import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.noise.SensorNoise;
 
 class BlendTest {
     private static final double[] GAINS = {2.4, 1, 1.6};
@@ -97,7 +98,8 @@ class BlendTest {
                 mosaic.channel(0)[i] =
                         (float) (Chance.photons(0.3 / a, random) * a + Math.sqrt(b) * Chance.normal(random));
             }
-            StabilisedCells cells = new StabilisedCells(mosaic.region(), pattern, NoiseModel.uniform(a, b));
+            StabilisedCells cells =
+                    new StabilisedCells(mosaic.region(), pattern, SensorNoise.uncut(NoiseModel.uniform(a, b)));
             float[][] planes = cells.split(mosaic);
             for (float[] plane : planes) {
                 double mean = 0;

@@ -14,6 +14,7 @@ import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
 import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.noise.SensorNoise;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.scene.SimulatedSensor;
 
@@ -99,7 +100,7 @@ class LearnedTest {
                 .expose(TestTools.photograph("building.png"), 0.008, 2e-4, 3);
         Planes noisy = new Planes(new Region(0, 0, 400, 400), 1);
         mosaic.fill(noisy);
-        NoiseModel noise = NoiseModel.uniform(0.008, 2e-4);
+        SensorNoise noise = SensorNoise.uncut(NoiseModel.uniform(0.008, 2e-4));
         DenoiseMethod learned = Methods.of("Learned");
         float[] alone = learned.estimate(noisy, CfaPattern.RGGB, noise, GAINS).channel(1);
         var other = CompletableFuture.supplyAsync(() -> learned.estimate(noisy, CfaPattern.RGGB, noise, GAINS));
@@ -113,8 +114,8 @@ class LearnedTest {
     @Test
     void saysWhatItIs() {
         Planes small = new Planes(new Region(0, 0, 60, 60), 1);
-        assertThatThrownBy(() ->
-                        Methods.of("Learned").estimate(small, CfaPattern.SIX, NoiseModel.uniform(1e-3, 1e-5), GAINS))
+        assertThatThrownBy(() -> Methods.of("Learned")
+                        .estimate(small, CfaPattern.SIX, SensorNoise.uncut(NoiseModel.uniform(1e-3, 1e-5)), GAINS))
                 .hasMessageContaining("another colour pattern");
         // A page that is bound to a model for other sensors takes the newest for its own.
         assertThat(Methods.modelHash("Learned", "bayer-1", CfaPattern.SIX))

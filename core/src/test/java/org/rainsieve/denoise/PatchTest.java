@@ -19,6 +19,7 @@ import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
 import org.rainsieve.noise.Chance;
 import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.noise.SensorNoise;
 import org.rainsieve.scene.SimulatedSensor;
 
 class PatchTest {
@@ -103,6 +104,6 @@ class PatchTest {
     private static Planes estimate(Patch patch, Mosaic mosaic, CfaPattern pattern, NoiseModel noise, Region region) {
         Planes noisy = new Planes(region, 1);
         mosaic.fill(noisy);
-        return patch.estimate(noisy, pattern, noise, GAINS);
+        return patch.estimate(noisy, pattern, SensorNoise.uncut(noise), GAINS);
     }
 }

@@ -7,25 +7,38 @@ import com.microsoft.playwright.Locator;
 import com.microsoft.playwright.Page;
 import com.microsoft.playwright.assertions.PlaywrightAssertions;
 import com.microsoft.playwright.options.AriaRole;
+import java.awt.image.Raster;
 import java.io.IOException;
 import java.net.http.HttpResponse;
+import java.nio.ByteOrder;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import javax.imageio.ImageIO;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
+import org.rainsieve.dng.CfaDngWriter;
 import org.rainsieve.dng.LinearDngFile;
 import org.rainsieve.dng.Tag;
+import org.rainsieve.dng.TiffDirectory;
+import org.rainsieve.dng.TiffField;
 import org.rainsieve.dng.Xmp;
+import org.rainsieve.frame.CfaPattern;
+import org.rainsieve.frame.Mosaic;
+import org.rainsieve.frame.Planes;
+import org.rainsieve.frame.Region;
 import org.rainsieve.noise.NoiseLaw;
+import org.rainsieve.noise.SettledLaw;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.scene.PlainFrames;
 import org.rainsieve.scene.SimulatedCamera;
+import org.rainsieve.scene.SimulatedSensor;
 
 /** Runs and the camera book on the real application: pausing, stopping, failing, trying again, and two tabs at once. */
 class RunIT {
@@ -64,6 +77,87 @@ class RunIT {
                     PlainFrames.frame(SimulatedCamera.ONDREL_24, iso, 400, 300, 2 * i));
         }
         return shoot;
+    }
+
+    private static void frame(Path shoot, String name, int iso, Mosaic mosaic, int black, int bits) throws IOException {
+        TiffDirectory tags = SimulatedCamera.ONDREL_24.tags(
+                new SimulatedCamera.Shot(iso, 0.01, 5.6, "", 0, "2026-05-01T21:00:00"), false);
+        tags.put(TiffField.ofText(Tag.MODEL, "Bruk 5"));
+        tags.put(TiffField.ofText(Tag.UNIQUE_CAMERA_MODEL, "Bruk 5"));
+        Files.write(
+                shoot.resolve(name),
+                CfaDngWriter.write(
+                        mosaic, black, new CfaDngWriter.Form(ByteOrder.LITTLE_ENDIAN, bits, false, 0), tags));
+    }
+
+    private static Planes even(int width, int height, double light) {
+        Planes planes = new Planes(new Region(0, 0, width, height), 3);
+        for (int c = 0; c < 3; c++) {
+            Arrays.fill(planes.channel(c), (float) light);
+        }
+        return planes;
+    }
+
+    /**
+     * Frames of a body that nobody knows, none with a noise profile: what a real sensor saw, no light at all on a sensor without a
+     * black level, nothing but clipping, and a stamp. All come back; those whose law is not their own say what it is instead.
+     */
+    @Test
+    void framesThatTellLittleOfTheirNoise() throws Exception {
+        Path shoot = Files.createDirectories(folder.resolve("photos/anything"));
+        // See NOTICE beside it: a real sensor's mosaic.
+        Raster raster = ImageIO.read(Path.of("../core/src/test/resources/pictures/mosaic.png")
+                        .toFile())
+                .getRaster();
+        short[] samples = new short[640 * 480];
+        for (int i = 0; i < samples.length; i++) {
+            samples[i] = (short) raster.getSample(i % 640, i / 640, 0);
+        }
+        Mosaic real = new Mosaic(640, 480, samples, CfaPattern.GRBG, new float[] {25}, 1, 1, 1023);
+        frame(shoot, "real.dng", 400, real, 25, 10);
+        SimulatedSensor withoutBlack = new SimulatedSensor(CfaPattern.RGGB, 0, 16_383);
+        frame(shoot, "capped.dng", 6400, withoutBlack.expose(even(320, 240, 0), 0.01, 1e-4, 1), 0, 14);
+        frame(shoot, "burnt.dng", 3200, withoutBlack.expose(even(320, 240, 4), 0.004, 4e-5, 2), 0, 14);
+        frame(shoot, "stamp.dng", 800, withoutBlack.expose(even(64, 64, 0.2), 0.001, 4e-6, 3), 0, 14);
+        long run = run(application.takeIn("anything"), "beside");
+        awaitStanding(run, "finished");
+        assertThat(application.get("/runs/" + run).body()).contains("4 of 4 ").doesNotContain("■ failed");
+        assertThat(application.get("/shoots/" + application.takeIn("anything")).body())
+                .contains("its noise cannot be read");
+        try (LinearDngFile burnt = LinearDngFile.open(shoot.resolve("burnt-denoise.dng"))) {
+            ResolvedSettings made = settingsOf(shoot.resolve("burnt-denoise.dng"));
+            assertThat(made.noiseFrom().source()).isEqualTo(SettledLaw.Source.OTHER_ISOS);
+            assertThat(made.noise().a().get(1)).isBetween(4e-4, 0.04);
+            Planes white = new Planes(new Region(0, 0, 320, 240), 3);
+            burnt.fill(white);
+            assertThat(white.channel(0)).containsOnly(1f);
+            assertThat(white.channel(1)).containsOnly(1f);
+        }
+        try (LinearDngFile returned = LinearDngFile.open(shoot.resolve("real-denoise.dng"))) {
+            Planes picture = new Planes(new Region(0, 0, 640, 480), 3);
+            returned.fill(picture);
+            for (int region = 0; region < 12; region++) {
+                int left = region % 4 * 160;
+                int top = region / 4 * 160;
+                double[] before = new double[3];
+                double[] after = new double[3];
+                int[] sites = new int[3];
+                for (int y = top; y < top + 160; y++) {
+                    for (int x = left; x < left + 160; x++) {
+                        int own = real.pattern().colourAt(x, y);
+                        before[own] += real.at(x, y);
+                        sites[own]++;
+                        for (int c = 0; c < 3; c++) {
+                            after[c] += picture.at(c, x, y) / 160 / 160;
+                        }
+                    }
+                }
+                for (int c = 0; c < 3; c++) {
+                    double mean = before[c] / sites[c];
+                    assertThat(after[c]).as("region %d, colour %d", region, c).isCloseTo(mean, within(0.01 * mean));
+                }
+            }
+        }
     }
 
     private static long run(long shoot, String destination) {

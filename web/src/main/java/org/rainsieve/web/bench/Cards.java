@@ -43,7 +43,7 @@ class Cards {
             if (!form.complete()) {
                 return new Wanted(
                         denoise,
-                        new InForce(shoots, book).sharpen(frame.camera(), frame.ei(), before),
+                        new InForce(book).sharpen(frame.camera(), frame.ei(), before),
                         lenses.choice(frame.camera(), frame.reportedLens()),
                         before.crop());
             }
@@ -71,7 +71,7 @@ class Cards {
 
     /** What a frame comes out with as things are. */
     ResolvedSettings inForce(FrameForWork frame) {
-        InForce inForce = new InForce(shoots, book);
+        InForce inForce = new InForce(book);
         FrameSteps steps = ShootService.steps(frame.steps());
         return basis.resolved(
                 frame,
@@ -97,6 +97,7 @@ class Cards {
                 settings.optics(),
                 settings.crop(),
                 settings.enlarge(),
-                settings.masks());
+                settings.masks(),
+                settings.noiseFrom());
     }
 }

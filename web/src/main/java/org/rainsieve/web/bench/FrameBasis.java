@@ -9,7 +9,7 @@ import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.mask.Mask;
 import org.rainsieve.noise.DefectMap;
-import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.noise.SettledLaw;
 import org.rainsieve.optics.OpticsSettings;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.sharpen.SharpenSettings;
@@ -36,7 +36,7 @@ public class FrameBasis {
         this.book = book;
     }
 
-    private record Basis(NoiseModel law, String model, DefectMap defects, CfaPattern pattern, long madeAtMs) {}
+    private record Basis(SettledLaw law, String model, DefectMap defects, CfaPattern pattern, long madeAtMs) {}
 
     /** @param optics null for none; so with crop and enlarge
      * @param masks of the frame */
@@ -49,7 +49,8 @@ public class FrameBasis {
             EnlargeSettings enlarge,
             List<Mask> masks) {
         Basis basis = basis(frame);
-        return ResolvedSettings.of(frame.ei(), basis.law, denoise, basis.model, basis.defects, basis.pattern)
+        return ResolvedSettings.of(frame.ei(), basis.law.law(), denoise, basis.model, basis.defects, basis.pattern)
+                .with(basis.law)
                 .with(sharpen, optics, crop, enlarge)
                 .with(masks);
     }
@@ -67,7 +68,7 @@ public class FrameBasis {
     }
 
     private Basis newBasis(FrameForWork frame) {
-        InForce inForce = new InForce(shoots, book);
+        InForce inForce = new InForce(book);
         return new Basis(
                 inForce.law(frame.camera(), frame.iso()),
                 inForce.page(frame.camera()).model(),

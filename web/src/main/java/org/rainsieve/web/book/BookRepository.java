@@ -39,15 +39,25 @@ class BookRepository {
                         """).query(String.class).list();
     }
 
-    /** A reading and the ISO it was made at. */
-    record ReadAtIso(int iso, String noise) {}
+    /** What a frame tells of its body's noise; the law as JSON, errors null in frames read long ago. */
+    record NoiseRow(
+            int iso, String noise, boolean pooled, boolean told, Double error, Double blackError, Double greyError) {}
 
-    List<ReadAtIso> readings(String camera) {
-        return db.sql(
-                        "SELECT iso, noise FROM frame WHERE camera = ? AND iso > 0 AND noise IS NOT NULL AND pooled ORDER BY id")
-                .param(camera)
-                .query(ReadAtIso.class)
-                .list();
+    /** Of the frames whose noise was not changed. */
+    List<NoiseRow> noise(String camera) {
+        return db.sql("""
+                        SELECT iso, noise, pooled, noise_told AS told, noise_error AS error, noise_black_error AS black_error,
+                          noise_grey_error AS grey_error
+                        FROM frame WHERE camera = ? AND iso IS NOT NULL AND noise IS NOT NULL ORDER BY id
+                        """).param(camera).query(NoiseRow.class).list();
+    }
+
+    /** Changes whenever {@link #noise} does. */
+    String noiseState(String camera) {
+        return db.sql("""
+                        SELECT CONCAT(COUNT(*), ' ', COALESCE(SUM(CRC32(CONCAT_WS(' ', id, iso, pooled, noise))), 0))
+                        FROM frame WHERE camera = ? AND noise IS NOT NULL
+                        """).param(camera).query(String.class).single();
     }
 
     Optional<String> pattern(String camera) {

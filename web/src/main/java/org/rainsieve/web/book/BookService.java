@@ -13,7 +13,7 @@ import org.rainsieve.denoise.Methods;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.noise.DefectMap;
 import org.rainsieve.noise.NoiseLaw;
-import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.noise.SettledLaw;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.web.setup.NotFoundException;
 import org.rainsieve.web.setup.NotPossibleException;
@@ -33,9 +33,11 @@ public class BookService {
     private static final int MOST_MAPS = 60;
 
     private final BookRepository repository;
+    private final BodyNoise noise;
 
-    BookService(BookRepository repository) {
+    BookService(BookRepository repository, BodyNoise noise) {
         this.repository = repository;
+        this.noise = noise;
     }
 
     /** A page and the version it stands in; version 0 is the suggestion a new camera begins with. */
@@ -94,21 +96,24 @@ public class BookService {
         repository.add(page.camera(), version, standing.reason(), json, base, standing.contentId() == 0 ? 0L : null);
     }
 
-    /** Noise laws of a camera's frames. */
-    private List<NoiseLaw.AtIso> readings(String camera) {
-        return repository.readings(camera).stream()
-                .map(read -> new NoiseLaw.AtIso(read.iso(), JSON.readValue(read.noise(), NoiseModel.class)))
-                .toList();
+    /** The noise law of a camera at one ISO, and what it rests on. */
+    public SettledLaw noiseLaw(String camera, int iso) {
+        return noise.at(camera, iso);
+    }
+
+    /** By how much the noise at one ISO differs from what the camera's other settings lead to expect, as a ratio of sds; NaN if unknown. */
+    public double offLine(String camera, int iso) {
+        return SettledLaw.offLine(iso, noise.readings(camera));
     }
 
     /** The noise of a camera's frames over ISO. */
     public NoiseChart noiseChart(String camera) {
-        return NoiseChart.of(readings(camera));
+        return NoiseChart.of(noise.readings(camera));
     }
 
     /** What a new camera begins with. */
     public Page suggested(String camera) {
-        return Suggestion.page(camera, NoiseLaw.fit(readings(camera)), Methods.best(pattern(camera)));
+        return Suggestion.page(camera, noise.line(camera).orElse(null), Methods.best(pattern(camera)));
     }
 
     /** The colour filters of a camera's frames; 2×2 while nothing was read. */
@@ -297,12 +302,10 @@ public class BookService {
     }
 
     public NoiseLaw law(String camera) {
-        NoiseLaw law = NoiseLaw.fit(readings(camera));
-        if (law == null) {
-            throw new NotPossibleException("Starters tell how much noise is to be left, and no frame of this camera was"
-                    + " read yet. Take in a few frames of it first.");
-        }
-        return law;
+        return noise.line(camera)
+                .orElseThrow(() -> new NotPossibleException(
+                        "Starters tell how much noise is to be left, and no frame of this camera was"
+                                + " read yet. Take in a few frames of it first."));
     }
 
     /** Keeps what a page leaves as a starter of the owner's. */

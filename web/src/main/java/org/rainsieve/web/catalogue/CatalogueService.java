@@ -86,18 +86,21 @@ class CatalogueService {
         return names <= 2 ? folder.toString() : folder.subpath(names - 2, names).toString();
     }
 
-    /** Keeps one version of a frame and moves the others out of the way; the original is never touched. */
+    /** Keeps one version of a frame and moves the others out of the way; the original, and what a catalogue took, is never touched. */
     void keep(long itemId) {
         long frame = runs.item(itemId).frameId();
         int left = 0;
         for (RunService.Version other : runs.versionsOf(frame)) {
-            if (other.id() != itemId && other.state().equals("returned") && !runs.discardOne(other.id())) {
+            if (other.id() != itemId
+                    && other.state().equals("returned")
+                    && !other.pickedUp()
+                    && !runs.discardOne(other.id())) {
                 left++;
             }
         }
         if (left > 0) {
             throw new NotPossibleException(left + (left == 1 ? " version was" : " versions were")
-                    + " left alone: in the catalogue, not where it was put, or changed since.");
+                    + " left alone: not where it was put, or changed since.");
         }
     }
 

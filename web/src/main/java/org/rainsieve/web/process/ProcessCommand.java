@@ -10,6 +10,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Optional;
 import java.util.stream.Stream;
 import org.rainsieve.book.BookFile;
 import org.rainsieve.book.Page;
@@ -19,8 +20,11 @@ import org.rainsieve.denoise.Methods;
 import org.rainsieve.dng.OpenedFrame;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.noise.DefectMap;
+import org.rainsieve.noise.NoiseLaw;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.noise.NoiseReader;
+import org.rainsieve.noise.NoiseReading;
+import org.rainsieve.noise.SettledLaw;
 import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.ReturnVerifier;
@@ -79,7 +83,7 @@ public final class ProcessCommand {
     }
 
     /** A frame's law, and what it is pooled under. */
-    private record Readable(Path file, String body, NoiseModel noise) {}
+    private record Readable(Path file, String body, SettledLaw.Evidence noise, int iso) {}
 
     public static int run(String[] args, PrintStream out, PrintStream err) {
         if (List.of(args).contains("--help")) {
@@ -199,16 +203,20 @@ public final class ProcessCommand {
             }
         }
         // Noise laws are pooled per body and ISO over the whole folder, so that a series cannot jump.
-        Map<String, List<NoiseModel>> pools = new LinkedHashMap<>();
-        readable.forEach(
-                r -> pools.computeIfAbsent(r.body, key -> new ArrayList<>()).add(r.noise));
+        Map<String, List<SettledLaw.Evidence>> bodies = new LinkedHashMap<>();
+        readable.forEach(frame -> {
+            List<SettledLaw.Evidence> evidence = bodies.computeIfAbsent(frame.body, key -> new ArrayList<>());
+            if (frame.noise != null) {
+                evidence.add(frame.noise);
+            }
+        });
         refused.forEach((file, reason) -> out.println(file.getFileName() + "  refused  " + reason));
         int failures = refused.size();
         TileCache cache = new TileCache(CACHE_BYTES);
         for (Readable frame : readable) {
             long begun = System.nanoTime();
             try {
-                String name = write(frame, NoiseModel.pooled(pools.get(frame.body)), cache);
+                String name = write(frame, law(frame, bodies), cache);
                 out.printf(
                         Locale.ROOT,
                         "%s  returned as %s  %.1f s%n",
@@ -228,14 +236,29 @@ public final class ProcessCommand {
 
     private static Readable read(Path file) throws RefusedException {
         OpenedFrame frame = RawOpener.open(file, SharedDecoder.get()).frame();
-        NoiseModel noise = NoiseModel.ofProfile(frame.noiseProfile());
-        if (noise == null) {
-            noise = NoiseReader.law(frame.capture());
+        int iso = frame.shot().iso();
+        NoiseModel profile = NoiseModel.ofProfile(frame.noiseProfile());
+        SettledLaw.Evidence noise;
+        if (profile != null) {
+            noise = SettledLaw.Evidence.ofProfile(iso, profile);
+        } else {
+            NoiseReading reading = NoiseReader.read(frame.capture());
+            noise = reading == null ? null : SettledLaw.Evidence.ofReading(iso, reading);
         }
-        return new Readable(file, frame.body() + "\n" + frame.shot().iso(), noise);
+        return new Readable(file, frame.body(), noise, iso);
     }
 
-    private String write(Readable readable, NoiseModel noise, TileCache cache) throws RefusedException, IOException {
+    /** What the folder's frames of a body tell of its noise at the frame's ISO, or what is known best instead. */
+    private static SettledLaw law(Readable frame, Map<String, List<SettledLaw.Evidence>> bodies) {
+        List<NoiseLaw> others = bodies.entrySet().stream()
+                .filter(body -> !body.getKey().equals(frame.body))
+                .map(body -> SettledLaw.line(body.getValue()))
+                .flatMap(Optional::stream)
+                .toList();
+        return SettledLaw.of(frame.iso, bodies.get(frame.body), others);
+    }
+
+    private String write(Readable readable, SettledLaw law, TileCache cache) throws RefusedException, IOException {
         RawOpener.Opened opened = RawOpener.open(readable.file, SharedDecoder.get());
         OpenedFrame frame = opened.frame();
         double ei = Math.max(1, frame.shot().iso());
@@ -259,7 +282,11 @@ public final class ProcessCommand {
                             originalName,
                             opened.sha256(),
                             ResolvedSettings.of(
-                                            ei, noise, denoise, frame.capture().pattern())
+                                            ei,
+                                            law.law(),
+                                            denoise,
+                                            frame.capture().pattern())
+                                    .with(law)
                                     .with(inForce.sharpenAt(ei), null, null, null),
                             DefectMap.EMPTY,
                             1,

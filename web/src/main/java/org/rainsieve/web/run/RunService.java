@@ -24,7 +24,7 @@ import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.measure.Evenness;
 import org.rainsieve.noise.NoiseLaw;
-import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.noise.SettledLaw;
 import org.rainsieve.optics.LensChoice;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.ReturnWriter;
@@ -119,7 +119,7 @@ public class RunService {
                     "No frame of this shoot is ready yet. Wait until they are read, or see why they were refused.");
         }
         frames.forEach(frame -> ReturnNames.of(request.naming(), frame.named()));
-        InForce inForce = new InForce(shoots, book);
+        InForce inForce = new InForce(book);
         List<Planned> planned = new ArrayList<>();
         for (FrameForWork frame : frames) {
             FrameSteps steps = ShootService.steps(frame.steps());
@@ -147,11 +147,12 @@ public class RunService {
                     pair -> lenses.choice(frame.camera(), frame.reportedLens()));
             String settings = ResolvedSettings.of(
                             item.ei,
-                            item.noise,
+                            item.noise.law(),
                             item.settings,
                             pages.get(frame.camera()).model(),
                             inForce.defects(frame.camera(), frame.width(), frame.height()),
                             inForce.pattern(frame.camera()))
+                    .with(item.noise)
                     .with(
                             inForce.sharpen(frame.camera(), frame.ei(), steps),
                             lenses.settings(frame, lens),
@@ -227,7 +228,7 @@ public class RunService {
     /** What a run of all ready frames of a shoot would need. */
     public Forecast forecast(long shootId, EnlargeSettings enlarge, Set<ReturnForm> forms) {
         List<FrameForWork> frames = shoots.readyFrames(shootId);
-        InForce inForce = new InForce(shoots, book);
+        InForce inForce = new InForce(book);
         List<Forecast.Wanted> wanted = new ArrayList<>();
         for (FrameForWork frame : frames) {
             FrameSteps steps = ShootService.steps(frame.steps());
@@ -320,7 +321,7 @@ public class RunService {
     /** Of a return whose grain was all kept; with the room that its directories and previews take. */
     private static final double LARGEST_BYTES_PER_PIXEL = 6;
 
-    private record Planned(FrameForWork frame, double ei, NoiseModel noise, DenoiseSettings settings) {}
+    private record Planned(FrameForWork frame, double ei, SettledLaw noise, DenoiseSettings settings) {}
 
     /** Each camera's frames brought to the same grain. */
     private static List<Planned> evened(List<Planned> planned) {
@@ -334,7 +335,7 @@ public class RunService {
             List<Planned> on = group.stream().filter(item -> item.settings.on()).toList();
             double[] kept = EvenGrain.keptPercent(
                     on.stream()
-                            .mapToDouble(item -> NoiseLaw.sigmaAsShown(item.noise, item.ei / item.frame.iso()))
+                            .mapToDouble(item -> NoiseLaw.sigmaAsShown(item.noise.law(), item.ei / item.frame.iso()))
                             .toArray(),
                     on.stream()
                             .mapToDouble(item -> item.settings.grainKeptPercent())

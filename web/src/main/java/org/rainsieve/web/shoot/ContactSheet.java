@@ -8,7 +8,9 @@ import java.util.concurrent.ConcurrentHashMap;
 import org.rainsieve.book.FrameSteps;
 import org.rainsieve.book.Strays;
 import org.rainsieve.denoise.DenoiseSettings;
-import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.denoise.Methods;
+import org.rainsieve.frame.CfaPattern;
+import org.rainsieve.noise.SettledLaw;
 import org.rainsieve.reading.Reading;
 import org.rainsieve.sharpen.SharpenSettings;
 import org.rainsieve.web.book.BookService;
@@ -41,7 +43,7 @@ public class ContactSheet {
     }
 
     public List<FrameOnSheet> frames(long shootId) {
-        InForce inForce = new InForce(shoots, book);
+        InForce inForce = new InForce(book);
         List<FrameRow> rows = shoots.frames(shootId);
         Map<Long, Reading> readings = new HashMap<>();
         Map<String, List<Reading>> groups = new HashMap<>();
@@ -110,17 +112,31 @@ public class ContactSheet {
             return new FrameOnSheet(
                     row, null, "", Double.NaN, amounts, settings, sharpen, steps); // read before readings were kept
         }
-        NoiseModel law = inForce.law(row.camera(), row.iso());
+        SettledLaw law = inForce.law(row.camera(), row.iso());
         boolean settled = row.verdict() != null || !steps.followsRung();
         List<String> reasons = settled
                 ? new ArrayList<>()
-                : new ArrayList<>(Strays.reasons(reading, law, group, row.push() != null && row.push() != 0));
+                : new ArrayList<>(Strays.reasons(
+                        reading,
+                        law,
+                        inForce.offLine(row.camera(), row.iso()),
+                        group,
+                        row.push() != null && row.push() != 0));
+        String works = Methods.within(settings.method(), law.law());
+        if (row.verdict() == null
+                && settings.on()
+                && !works.equals(settings.method())
+                && !inForce.pattern(row.camera()).equals(CfaPattern.NONE)) {
+            reasons.add("its noise lies beyond what " + settings.method() + " was trained with: " + works
+                    + " works instead");
+        }
         // Own amounts say nothing of the lens.
         if (!lensReason.isEmpty() && row.verdict() == null) {
             reasons.add(lensReason);
         }
         String stray = String.join("; ", reasons);
-        return new FrameOnSheet(row, reading, stray, Strays.noiseOff(reading, law), amounts, settings, sharpen, steps);
+        return new FrameOnSheet(
+                row, reading, stray, Strays.noiseOff(reading, law.law()), amounts, settings, sharpen, steps);
     }
 
     private static String inWords(DenoiseSettings settings) {

@@ -7,23 +7,22 @@ import org.rainsieve.book.Page;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.noise.DefectMap;
-import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.noise.SettledLaw;
 import org.rainsieve.sharpen.SharpenSettings;
 import org.rainsieve.web.book.BookService;
 
 /** What the camera book says for many frames, each page and law looked up once. */
 public final class InForce {
-    private final ShootService shoots;
     private final BookService book;
     private final Map<String, Page> pages = new HashMap<>();
     private final Map<String, DenoiseSettings> rungs = new HashMap<>();
     private final Map<String, SharpenSettings> sharpened = new HashMap<>();
-    private final Map<String, NoiseModel> laws = new HashMap<>();
+    private final Map<String, SettledLaw> laws = new HashMap<>();
+    private final Map<String, Double> offLines = new HashMap<>();
     private final Map<String, CfaPattern> patterns = new HashMap<>();
     private final Map<String, DefectMap> defects = new HashMap<>();
 
-    public InForce(ShootService shoots, BookService book) {
-        this.shoots = shoots;
+    public InForce(BookService book) {
         this.book = book;
     }
 
@@ -37,8 +36,13 @@ public final class InForce {
     }
 
     /** The pooled law of the sensor's ISO, whatever the push. */
-    public NoiseModel law(String camera, int iso) {
-        return laws.computeIfAbsent(camera + "\n" + iso, key -> shoots.pooledNoise(camera, iso));
+    public SettledLaw law(String camera, int iso) {
+        return laws.computeIfAbsent(camera + "\n" + iso, key -> book.noiseLaw(camera, iso));
+    }
+
+    /** See {@link BookService#offLine}. */
+    double offLine(String camera, int iso) {
+        return offLines.computeIfAbsent(camera + "\n" + iso, key -> book.offLine(camera, iso));
     }
 
     /** The defects of a body, for pictures of one size. */

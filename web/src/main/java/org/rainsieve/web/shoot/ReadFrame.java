@@ -1,6 +1,12 @@
 package org.rainsieve.web.shoot;
 
-/** What reading a frame found. */
+import org.rainsieve.noise.SettledLaw;
+
+/**
+ * What reading a frame found.
+ *
+ * @param noiseEvidence of its noise; null, as noiseJson, where neither pixels nor tags tell it
+ */
 public record ReadFrame(
         String sha256,
         String camera,
@@ -14,6 +20,7 @@ public record ReadFrame(
         int height,
         String pattern,
         String noiseJson,
+        SettledLaw.Evidence noiseEvidence,
         String readingJson,
         String body,
         String serial,

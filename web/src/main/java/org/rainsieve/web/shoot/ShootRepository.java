@@ -7,6 +7,7 @@ import java.security.NoSuchAlgorithmException;
 import java.util.List;
 import java.util.Optional;
 import org.rainsieve.frame.ShotInfo;
+import org.rainsieve.noise.SettledLaw;
 import org.rainsieve.raw.Glance;
 import org.rainsieve.web.files.FolderService;
 import org.springframework.jdbc.core.RowMapper;
@@ -281,15 +282,6 @@ class ShootRepository {
                    (SELECT s.steps FROM frame_steps s WHERE s.id = f.steps_at) AS steps
             FROM frame f""";
 
-    /** Noise laws of the frames of one body at one ISO that count for it (of all, if none does), as JSON. */
-    List<String> noiseOf(String camera, int iso) {
-        return db.sql("""
-                        SELECT noise FROM frame f WHERE camera = ? AND iso = ? AND noise IS NOT NULL AND
-                          (pooled OR NOT EXISTS (SELECT 1 FROM frame g
-                            WHERE g.camera = f.camera AND g.iso = f.iso AND g.noise IS NOT NULL AND g.pooled)) ORDER BY id
-                        """).params(camera, iso).query(String.class).list();
-    }
-
     /** Frames that nobody has looked at; from then on nobody else does. */
     List<ShootService.ToLookAt> takeToLookAt(int most) {
         record Row(long id, String path, String state) {}
@@ -395,11 +387,13 @@ class ShootRepository {
     }
 
     void read(long id, ReadFrame read) {
+        SettledLaw.Evidence noise = read.noiseEvidence();
         db.sql("""
                         UPDATE frame SET state = 'ready', reason = NULL, sha256 = ?, camera = ?, iso = ?,
                           exposure_seconds = ?, aperture = ?, focal_length_mm = ?, lens = ?, taken_at = ?, width = ?,
                           height = ?, pattern = ?, noise = ?, reading = ?, lease_until = NULL, body = ?, serial = ?,
                           compensation = ?, pooled = ?, dark = ?, focus_map = ?, defects = ?, own_optics = ?,
+                          noise_told = ?, noise_error = ?, noise_black_error = ?, noise_grey_error = ?,
                           push = IF(push_from = 'typed', push, ?), push_from = IF(push_from = 'typed', 'typed', ?)
                         WHERE id = ?
                         """)
@@ -425,6 +419,10 @@ class ShootRepository {
                         read.focusMap(),
                         read.defects(),
                         read.ownOptics(),
+                        noise != null && noise.profile(),
+                        noise == null ? null : noise.errorPercent(),
+                        noise == null ? null : noise.blackErrorPercent(),
+                        noise == null ? null : noise.greyErrorPercent(),
                         read.sidecarPush(),
                         read.sidecarPush() == null ? null : "sidecar",
                         id)

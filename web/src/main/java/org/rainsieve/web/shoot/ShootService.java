@@ -11,7 +11,6 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import org.rainsieve.book.FrameSteps;
-import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.reading.FocusMap;
 import org.rainsieve.web.files.FolderService;
 import org.rainsieve.web.files.ThumbnailStore;
@@ -254,14 +253,6 @@ public class ShootService {
 
     public FrameForWork frame(long id) {
         return repository.frameForWork(id).orElseThrow(() -> new NotFoundException("There is no such frame."));
-    }
-
-    /** The law that all frames of a body at one ISO share: pooled, so that a series cannot jump. */
-    public NoiseModel pooledNoise(String camera, int iso) {
-        List<NoiseModel> models = repository.noiseOf(camera, iso).stream()
-                .map(json -> JSON.readValue(json, NoiseModel.class))
-                .toList();
-        return NoiseModel.pooled(models);
     }
 
     public Optional<Long> takeUnread(long workerId) {

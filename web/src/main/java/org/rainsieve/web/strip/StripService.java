@@ -110,7 +110,7 @@ class StripService {
     Shown begin(long id, Candidates.Of of, boolean equalNoise, boolean blind, double factor)
             throws InterruptedException {
         FrameForWork frame = shoots.frame(id);
-        InForce inForce = new InForce(shoots, book);
+        InForce inForce = new InForce(book);
         FrameSteps steps = ShootService.steps(frame.steps());
         DenoiseSettings denoise = inForce.settings(frame.camera(), frame.ei(), steps);
         SharpenSettings sharpen = inForce.sharpen(frame.camera(), frame.ei(), steps);

@@ -6,7 +6,7 @@ import org.rainsieve.dng.OpenedFrame;
 import org.rainsieve.dng.Xmp;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.noise.NoiseModel;
-import org.rainsieve.noise.NoiseReader;
+import org.rainsieve.noise.SettledLaw;
 import org.rainsieve.pipeline.Thumbnail;
 import org.rainsieve.raw.Glance;
 import org.rainsieve.raw.OwnReturnException;
@@ -48,9 +48,6 @@ final class FrameReading {
                     Reading.full(dng.capture(), profile, dng.colour().gains());
             Reading reading = full.reading().with(dng.notes());
             NoiseModel noise = reading.law();
-            if (noise == null) {
-                throw new RefusedException(NoiseReader.NO_ANSWER);
-            }
             thumbnails.put(frameId, Thumbnail.of(dng));
             shoots.read(
                     frameId,
@@ -69,7 +66,8 @@ final class FrameReading {
                             dng.capture().width(),
                             dng.capture().height(),
                             dng.capture().pattern().toString(),
-                            JSON.writeValueAsString(noise),
+                            noise == null ? null : JSON.writeValueAsString(noise),
+                            evidence(reading, dng.shot().iso()),
                             JSON.writeValueAsString(reading),
                             cut(dng.body()),
                             serial(dng),
@@ -93,6 +91,13 @@ final class FrameReading {
         } catch (OutOfMemoryError e) {
             shoots.refuse(frameId, "The frame is too large for the memory that the worker may use.", false);
         }
+    }
+
+    private static SettledLaw.Evidence evidence(Reading reading, int iso) {
+        if (reading.profile() != null) {
+            return SettledLaw.Evidence.ofProfile(iso, reading.profile());
+        }
+        return reading.noise() == null ? null : SettledLaw.Evidence.ofReading(iso, reading.noise());
     }
 
     private static String serial(OpenedFrame dng) {
