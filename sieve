@@ -7,6 +7,9 @@ port=${SIEVE_PORT:-8437}
 jar=$here/web/target/rain-sieve.jar
 app=$here/web/target/app/rain-sieve.jar
 
+# Names of files are UTF-8, whatever the terminal says.
+[ "$(locale charmap 2>/dev/null)" = UTF-8 ] || export LC_ALL=C.UTF-8
+
 say() { printf '%s\n' "$*" >&2; }
 
 newest_java() {
@@ -85,15 +88,24 @@ build() {
   unpack
 }
 
+# Process number of our database server, if it is at work; a number that another process has by now is nobody's.
+db_pid() {
+  local pid
+  pid=$(cat "$home/db/run/pid" 2>/dev/null) || return 1
+  [ -n "$pid" ] && tr '\0' '\n' <"/proc/$pid/cmdline" 2>/dev/null | grep -qxF -- "--datadir=$home/db/data" && printf '%s' "$pid"
+}
+
 # The private MariaDB: own data folder, loopback only, random passwords kept in a file that only its owner reads.
 db_start() {
   need mariadbd mariadb-server-core mariadb mariadb-client-core mariadb-install-db mariadb-server-core
   local db=$home/db user=()
   mkdir -p "$home"
-  if [ -f "$db/run/pid" ] && kill -0 "$(cat "$db/run/pid" 2>/dev/null)" 2>/dev/null; then
+  if db_pid >/dev/null; then
     db_env
     return
   fi
+  rm -f "$db/run/pid"
+  db_started=yes
   # The server does not run as root, unless its folder lies where nobody else can reach it.
   if [ "$(id -u)" = 0 ]; then
     if runuser -u nobody -- test -x "$home"; then user=(--user=nobody); else user=(--user=root); fi
@@ -109,7 +121,7 @@ db_start() {
   dbport=$(db_port)
   PATH=$PATH:/usr/sbin mariadbd --no-defaults "${user[@]}" --datadir="$db/data" --tmpdir="$db/tmp" --socket="$db/run/s.sock" --pid-file="$db/run/pid" \
     --bind-address=127.0.0.1 --port="$dbport" --skip-name-resolve --log-error="$db/data/error.log" --character-set-server=utf8mb4 \
-    --innodb-buffer-pool-size=64M >/dev/null 2>&1 &
+    --innodb-buffer-pool-size=64M >/dev/null 2>&1 8>&- &
   local i
   for i in $(seq 100); do
     [ -S "$db/run/s.sock" ] && mariadb --no-defaults -S "$db/run/s.sock" -u root ${rootpw:+-p"$rootpw"} -e 'SELECT 1' >/dev/null 2>&1 && break
@@ -150,9 +162,12 @@ db_env() {
   export SIEVE_DB_URL
 }
 
+# For commands that need the database for a moment: stops it if it was not at work before.
+db_leave() { [ -z "${db_started:-}" ] || db_stop; }
+
 db_stop() {
   local pid
-  pid=$(cat "$home/db/run/pid" 2>/dev/null) || return 0
+  pid=$(db_pid) || return 0
   kill "$pid" 2>/dev/null || true
   while kill -0 "$pid" 2>/dev/null; do sleep 0.1; done
 }
@@ -173,6 +188,40 @@ backup() {
   mv -n "$part" "$1"
 }
 
+# SQL as it was dumped, and nothing else: in binary mode the client carries out no commands of its own, such as \! for the shell.
+dumped() { mariadb --no-defaults --binary-mode "$@"; }
+
+# Reads a backup into a database of its own and looks at it: what is not ours, not whole or of a later version is refused.
+check_backup() {
+  local root=(mariadb --no-defaults -S "$home/db/run/s.sock" -u root) check=sieve_check said newest known
+  (
+    . "$home/db/env"
+    export MYSQL_PWD=$SIEVE_DB_ROOT_PASSWORD
+    "${root[@]}" -e "DROP DATABASE IF EXISTS $check; CREATE DATABASE $check CHARACTER SET utf8mb4 COLLATE utf8mb4_bin; GRANT ALL ON $check.* TO sieve@'127.0.0.1'"
+  ) || return 1
+  said=$(
+    gzip -dc "$1" | dumped -h 127.0.0.1 -P "$(db_port)" -u sieve $check 2>/dev/null \
+      && mariadb --no-defaults -N -h 127.0.0.1 -P "$(db_port)" -u sieve $check 2>/dev/null -e "
+        SELECT MAX(CAST(version AS UNSIGNED)) FROM flyway_schema_history HAVING MIN(success) = 1
+          AND (SELECT COUNT(*) FROM information_schema.tables WHERE table_schema = '$check'
+               AND table_name IN ('shoot', 'frame', 'run', 'item', 'page_version')) = 5"
+  ) || said=
+  (
+    . "$home/db/env"
+    MYSQL_PWD=$SIEVE_DB_ROOT_PASSWORD "${root[@]}" -e "DROP DATABASE $check; REVOKE ALL ON $check.* FROM sieve@'127.0.0.1'"
+  )
+  newest=$(printf '%s' "$said" | tail -1)
+  known=$(cd "$here/web/src/main/resources/db/migration" && printf '%s\n' V*__*.sql | sed 's/^V\([0-9]*\)__.*/\1/' | sort -n | tail -1)
+  if ! [ "${newest:-0}" -gt 0 ] 2>/dev/null; then
+    say "$1 holds no whole database of Rain Sieve. Nothing was changed."
+    return 1
+  fi
+  if [ "$newest" -gt "$known" ]; then
+    say "$1 was made by a later version of Rain Sieve. Install that one, or a later one. Nothing was changed."
+    return 1
+  fi
+}
+
 # Puts a backup in the place of what the database holds; what was there is kept beside it as a backup of its own.
 restore() {
   need mariadb mariadb-client-core
@@ -181,23 +230,26 @@ restore() {
     say "$1 is no complete backup. Nothing was changed."
     exit 1
   fi
-  if (exec 3<>"/dev/tcp/127.0.0.1/$port") 2>/dev/null; then
-    say "Rain Sieve is running on port $port. End it and its workers first. Nothing was changed."
+  db_start
+  local sql=(-h 127.0.0.1 -P "$(db_port)" -u sieve) kept
+  export MYSQL_PWD=$SIEVE_DB_PASSWORD
+  # Whatever its port, a running application or worker holds connections.
+  if [ "$(mariadb --no-defaults -N "${sql[@]}" -e 'SELECT COUNT(*) FROM information_schema.processlist WHERE id <> CONNECTION_ID()')" != 0 ]; then
+    say "Rain Sieve is running. End it and its workers first. Nothing was changed."
     exit 1
   fi
-  db_start
-  local kept
+  check_backup "$1" || { db_leave; exit 1; }
   kept=$home/before-restore-$(date +%Y%m%d-%H%M%S).sql.gz
   backup "$kept"
-  local sql=(mariadb --no-defaults -h 127.0.0.1 -P "$(db_port)" -u sieve)
-  export MYSQL_PWD=$SIEVE_DB_PASSWORD
-  "${sql[@]}" -e 'DROP DATABASE sieve; CREATE DATABASE sieve CHARACTER SET utf8mb4 COLLATE utf8mb4_bin'
-  if ! gzip -dc "$1" | "${sql[@]}" sieve; then
-    "${sql[@]}" -e 'DROP DATABASE sieve; CREATE DATABASE sieve CHARACTER SET utf8mb4 COLLATE utf8mb4_bin'
-    gzip -dc "$kept" | "${sql[@]}" sieve
+  local empty='DROP DATABASE sieve; CREATE DATABASE sieve CHARACTER SET utf8mb4 COLLATE utf8mb4_bin'
+  mariadb --no-defaults "${sql[@]}" -e "$empty"
+  if ! gzip -dc "$1" | dumped "${sql[@]}" sieve; then
+    mariadb --no-defaults "${sql[@]}" -e "$empty"
+    gzip -dc "$kept" | dumped "${sql[@]}" sieve
     say "$1 could not be read in. Everything is as it was."
     exit 1
   fi
+  db_leave
   say "Restored from $1. What was there before is in $kept. Older backups are brought up to date at the next start."
 }
 
@@ -228,12 +280,19 @@ worker_command() {
 serve() {
   set_up_java
   build
+  mkdir -p "$home"
+  # One application a home: a second one would share its files, and end its database.
+  exec 8>>"$home/serve.lock"
+  if ! flock -n 8; then
+    say "Rain Sieve is at work on $home already. End it first, or give this one a folder of its own with SIEVE_HOME."
+    exit 1
+  fi
   db_start
   environment
   children=()
-  trap 'status=$?; trap - EXIT INT TERM; end_children; [ -n "${SIEVE_KEEP_DB:-}" ] || db_stop; exit $status' EXIT
+  trap 'status=$?; trap - EXIT INT TERM; end_children; [ -n "${SIEVE_KEEP_DB:-}" ] || db_leave; exit $status' EXIT
   trap 'exit 0' INT TERM
-  "$java" -Xmx700m -XX:+UseSerialGC -Djava.awt.headless=true "$share" ${SIEVE_WEB_OPTIONS:-} -jar "$app" serve >>"$home/web.log" 2>&1 &
+  "$java" -Xmx700m -XX:+UseSerialGC -Djava.awt.headless=true "$share" ${SIEVE_WEB_OPTIONS:-} -jar "$app" serve >>"$home/web.log" 2>&1 8>&- &
   children+=($!)
   if [ "${SIEVE_WORKERS:-1}" != 0 ]; then
     # A worker that dies is started again; what it held is taken over.
@@ -244,20 +303,31 @@ serve() {
         # shellcheck disable=SC2046
         nice -n "${SIEVE_NICE:-10}" $(worker_command) >>"$home/worker.log" 2>&1 &
         child=$!
-        wait $child || true
+        status=0
+        wait $child || status=$?
+        printf '%s The worker ended with status %s and is started again.\n' "$(date '+%F %T')" "$status" >>"$home/worker.log"
         sleep 1
       done
-    ) &
+    ) 8>&- &
     children+=($!)
   fi
   if [ -n "${SIEVE_DEMO:-}" ]; then
     # The photographer's catalogue, a stand-in that shares no code with the application.
     nice -n 5 "$java" -Xmx128m -XX:+UseSerialGC -cp "$here/catalogue/target/classes:$here/catalogue/target/lib/*" \
-      org.rainsieve.catalogue.Catalogue "$SIEVE_INBOX" "$home/catalogue" "${SIEVE_CATALOGUE##*:}" >>"$home/catalogue.log" 2>&1 &
+      org.rainsieve.catalogue.Catalogue "$SIEVE_INBOX" "$home/catalogue" "${SIEVE_CATALOGUE##*:}" >>"$home/catalogue.log" 2>&1 8>&- &
     children+=($!)
-    nice -n 15 "$java" -Xmx3g -XX:+UseParallelGC -Djava.awt.headless=true -jar "$app" draw "$SIEVE_DEMO" ${SIEVE_DEMO_BURSTS:-} ${SIEVE_DEMO_FRAMES:-} >>"$home/draw.log" 2>&1 &
+    nice -n 15 "$java" -Xmx3g -XX:+UseParallelGC -Djava.awt.headless=true -jar "$app" draw "$SIEVE_DEMO" ${SIEVE_DEMO_BURSTS:-} ${SIEVE_DEMO_FRAMES:-} >>"$home/draw.log" 2>&1 8>&- &
     children+=($!)
   fi
+  # Where this one is ended without a word, nothing that it started goes on unsupervised.
+  (
+    trap '' INT
+    while kill -0 $$ 2>/dev/null; do sleep 2; done
+    kill "${children[@]}" 2>/dev/null
+    printf '%s ./sieve was ended from outside; so was all that it had started.\n' "$(date '+%F %T')" >>"$home/web.log"
+    [ -n "${SIEVE_KEEP_DB:-}" ] || db_leave
+  ) 8>&- >/dev/null 2>&1 &
+  children+=($!)
   local i at=${SIEVE_ADDRESS:-127.0.0.1}
   [ "$at" = 0.0.0.0 ] && at=127.0.0.1
   for i in $(seq 600); do
@@ -319,7 +389,7 @@ case "${1:-help}" in
     shift
     set_up_java
     build
-    SIEVE_PORT=$port exec "$java" -XX:TieredStopAtLevel=1 -XX:+UseSerialGC "$share" -jar "$app" open "$@"
+    SIEVE_HOME=$home SIEVE_PORT=$port exec "$java" -XX:TieredStopAtLevel=1 -XX:+UseSerialGC "$share" -jar "$app" open "$@"
     ;;
   test)
     shift
@@ -349,11 +419,15 @@ case "${1:-help}" in
     build
     db_start
     environment
-    "$java" -Xmx300m -XX:TieredStopAtLevel=1 -XX:+UseSerialGC "$share" -jar "$app" password "$@"
+    status=0
+    "$java" -Xmx300m -XX:TieredStopAtLevel=1 -XX:+UseSerialGC "$share" -jar "$app" password "$@" || status=$?
+    db_leave
+    exit $status
     ;;
   backup)
     [ $# = 2 ] || { say "Usage: ./sieve backup FILE.sql.gz"; exit 2; }
     backup "$2"
+    db_leave
     say "Everything the database holds, camera books too, is in $2. Photographs and returns are not in it."
     ;;
   restore)

@@ -67,8 +67,10 @@ final class NoiseKind {
                     new ArrayList<>(places.subList(k * places.size() / classes, (k + 1) * places.size() / classes)));
         }
         Arrays.sort(ratios);
-        // Texture lifts it at one brightness or another; smoothing at all of them.
-        return ratios[(classes - 1) / 6];
+        // Texture lifts it at one brightness or another; smoothing at all of them. What was sharpened has less at most
+        // of them.
+        double low = ratios[(classes - 1) / 6];
+        return low > 1 ? low : Math.min(1, ratios[classes / 2]);
     }
 
     private static double ratio(List<Place> places) {

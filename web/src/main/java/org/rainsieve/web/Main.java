@@ -33,7 +33,11 @@ public class Main {
             }
             case "open" ->
                 System.exit(OpenCommand.run(
-                        rest, System.getenv().getOrDefault("SIEVE_PORT", "8437"), System.out, System.err));
+                        rest,
+                        System.getenv().getOrDefault("SIEVE_HOME", "run"),
+                        System.getenv().getOrDefault("SIEVE_PORT", "8437"),
+                        System.out,
+                        System.err));
             case "draw" -> DrawCommand.run(rest);
             case "password" -> {
                 SpringApplication application = new SpringApplication(Main.class);

@@ -3,6 +3,7 @@ package org.rainsieve.web;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import java.io.IOException;
+import java.io.OutputStream;
 import java.net.CookieManager;
 import java.net.URI;
 import java.net.http.HttpClient;
@@ -11,10 +12,14 @@ import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.attribute.PosixFilePermission;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.concurrent.CompletableFuture;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import java.util.zip.GZIPOutputStream;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.rainsieve.scene.PlainFrames;
@@ -76,16 +81,28 @@ class AccessIT {
         }
 
         HttpResponse<String> signIn(String password) throws Exception {
+            return post("/sign-in", token(), password);
+        }
+
+        String token() throws Exception {
             Matcher token = Pattern.compile("name=\"_csrf\" value=\"([^\"]+)\"")
                     .matcher(get("/sign-in").body());
             assertThat(token.find()).isTrue();
-            return client.send(
-                    HttpRequest.newBuilder(URI.create(application.url("/sign-in")))
-                            .header("Content-Type", "application/x-www-form-urlencoded")
-                            .POST(HttpRequest.BodyPublishers.ofString("_csrf=" + token.group(1)
-                                    + "&username=photographer&password=" + password.replace(' ', '+')))
-                            .build(),
-                    HttpResponse.BodyHandlers.ofString());
+            return token.group(1);
+        }
+
+        HttpResponse<String> post(String path, String token, String password) {
+            try {
+                return client.send(
+                        HttpRequest.newBuilder(URI.create(application.url(path)))
+                                .header("Content-Type", "application/x-www-form-urlencoded")
+                                .POST(HttpRequest.BodyPublishers.ofString("_csrf=" + token
+                                        + "&username=photographer&password=" + password.replace(' ', '+')))
+                                .build(),
+                        HttpResponse.BodyHandlers.ofString());
+            } catch (IOException | InterruptedException e) {
+                throw new IllegalStateException(e);
+            }
         }
 
         String session() {
@@ -94,6 +111,14 @@ class AccessIT {
                     .map(cookie -> cookie.getName() + "=" + cookie.getValue())
                     .findFirst()
                     .orElse("");
+        }
+    }
+
+    private static int status(Visitor visitor) {
+        try {
+            return visitor.get("/shoots").statusCode();
+        } catch (Exception e) {
+            throw new IllegalStateException(e);
         }
     }
 
@@ -112,11 +137,24 @@ class AccessIT {
             // Listening elsewhere asks for a password first.
             Ended refused = sieve(
                     LiveApplication.freePort(),
-                    Map.of("SIEVE_ADDRESS", "0.0.0.0", "SIEVE_WORKERS", "0", "SIEVE_KEEP_DB", "1"),
+                    Map.of(
+                            "SIEVE_ADDRESS",
+                            "0.0.0.0",
+                            "SIEVE_WORKERS",
+                            "0",
+                            "SIEVE_HOME",
+                            folder.resolve("another").toString(),
+                            "SIEVE_DB_PORT",
+                            Integer.toString(LiveApplication.freePort())),
                     "",
                     "serve");
             assertThat(refused.status()).isNotZero();
             assertThat(refused.said()).contains("Set a password first");
+            // A second one on the same home would end the first one's database.
+            Ended second = sieve(LiveApplication.freePort(), Map.of("SIEVE_WORKERS", "0"), "", "serve");
+            assertThat(second.status()).isNotZero();
+            assertThat(second.said()).contains("at work").contains("SIEVE_HOME");
+            assertThat(application.get("/shoots").statusCode()).isEqualTo(200);
 
             assertThat(sieve(application.port, Map.of(), "short\n", "password").said())
                     .contains("at least 10 characters");
@@ -144,10 +182,46 @@ class AccessIT {
             assertThat(in.headers().firstValue("Set-Cookie").orElse("")).contains("HttpOnly", "SameSite=Strict");
             assertThat(visitor.get("/shoots").statusCode()).isEqualTo(200);
 
+            // An outside program hands files over without a password, as it can read the home folder.
+            Ended opened = sieve(
+                    application.port,
+                    Map.of(),
+                    "",
+                    "open",
+                    folder.resolve("photos/few/A_0.dng").toString());
+            assertThat(opened.said()).contains("/frames/");
+            assertThat(Files.getPosixFilePermissions(folder.resolve("home/open.token")))
+                    .containsExactlyInAnyOrder(PosixFilePermission.OWNER_READ, PosixFilePermission.OWNER_WRITE);
+            assertThat(application.status("GET /metrics", "X-Forwarded-For: 127.0.0.1"))
+                    .as("passed on by somebody")
+                    .contains(" 302");
+            assertThat(application.status("GET /shoots", "Host: photos.example"))
+                    .contains(" 403");
+
+            // Another password ends what was begun with the old one.
+            assertThat(sieve(application.port, Map.of(), "another heron flies\n", "password")
+                            .said())
+                    .contains("The password is set");
+            LiveApplication.await("old sessions to end", () -> status(visitor) == 302);
+            assertThat(to(new Visitor(application).signIn(PASSWORD))).contains("wrong");
+            assertThat(sieve(application.port, Map.of(), PASSWORD + "\n", "password")
+                            .said())
+                    .contains("The password is set");
+
+            // Sixty guesses at once, under a name of the page that is spelled otherwise: no more than five are looked
+            // at.
             Visitor guesser = new Visitor(application);
-            for (int i = 0; i < 5; i++) {
-                assertThat(to(guesser.signIn("guess number " + i))).contains("wrong");
+            String token = guesser.token();
+            List<CompletableFuture<String>> guesses = new ArrayList<>();
+            for (int i = 0; i < 60; i++) {
+                String word = "guess number " + i;
+                guesses.add(CompletableFuture.supplyAsync(() -> to(guesser.post("/%73ign-in", token, word))));
             }
+            long evaluated = guesses.stream()
+                    .map(CompletableFuture::join)
+                    .filter(where -> where.contains("wrong"))
+                    .count();
+            assertThat(evaluated).isLessThanOrEqualTo(5);
             HttpResponse<String> waiting = guesser.signIn(PASSWORD);
             assertThat(to(waiting)).contains("wait=");
             assertThat(waiting.headers().firstValue("Retry-After")).isPresent();
@@ -177,6 +251,16 @@ class AccessIT {
         Files.write(cut, java.util.Arrays.copyOf(whole, whole.length / 2));
         int port = LiveApplication.freePort();
         assertThat(sieve(port, Map.of(), "", "restore", cut.toString()).said()).contains("no complete backup");
+        // Nor is one that is not ours, nor are commands for the client carried out that somebody put into one.
+        Path trap = folder.resolve("trap.sql.gz");
+        Path sprung = folder.resolve("sprung");
+        try (OutputStream out = new GZIPOutputStream(Files.newOutputStream(trap))) {
+            out.write(("\\! touch " + sprung + "\nsystem touch " + sprung + "\nCREATE TABLE frame (id INT);\n"
+                            + "-- Dump completed on 2026-05-01\n")
+                    .getBytes(StandardCharsets.UTF_8));
+        }
+        assertThat(sieve(port, Map.of(), "", "restore", trap.toString()).said()).contains("no whole database");
+        assertThat(sprung).doesNotExist();
         Ended restored = sieve(port, Map.of(), "", "restore", backup.toString());
         assertThat(restored.status()).as(restored.said()).isZero();
         assertThat(restored.said()).contains("Restored from");

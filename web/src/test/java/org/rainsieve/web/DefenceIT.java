@@ -2,10 +2,7 @@ package org.rainsieve.web;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import java.io.BufferedReader;
 import java.io.IOException;
-import java.io.InputStreamReader;
-import java.net.Socket;
 import java.net.URI;
 import java.net.URLEncoder;
 import java.net.http.HttpRequest;
@@ -55,20 +52,17 @@ class DefenceIT {
         }
     }
 
-    private static String statusWithHost(String host) throws IOException {
-        try (Socket socket = new Socket("127.0.0.1", application.port)) {
-            socket.getOutputStream()
-                    .write(("GET /shoots HTTP/1.1\r\nHost: " + host + "\r\nConnection: close\r\n\r\n").getBytes());
-            return new BufferedReader(new InputStreamReader(socket.getInputStream())).readLine();
-        }
-    }
-
     @Test
     void onlyOurOwnNameIsAnswered() throws IOException {
-        assertThat(statusWithHost("127.0.0.1:" + application.port)).contains("200");
-        assertThat(statusWithHost("localhost:" + application.port)).contains("200");
-        assertThat(statusWithHost("photos.example:" + application.port)).contains("403");
-        assertThat(statusWithHost("127.0.0.1.example")).contains("403");
+        assertThat(application.status("GET /shoots")).contains("200");
+        assertThat(application.status("GET /shoots", "Host: localhost:" + application.port))
+                .contains("200");
+        assertThat(application.status("GET /shoots", "Host: photos.example:" + application.port))
+                .contains("403");
+        assertThat(application.status("GET /shoots", "Host: 127.0.0.1.example")).contains("403");
+        assertThat(application.status("GET /shoots", "X-Forwarded-For: 192.0.2.7"))
+                .as("without a password for this machine only")
+                .contains("403");
     }
 
     @Test

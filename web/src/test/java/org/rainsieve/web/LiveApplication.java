@@ -1,6 +1,8 @@
 package org.rainsieve.web;
 
+import java.io.BufferedReader;
 import java.io.IOException;
+import java.io.InputStreamReader;
 import java.io.UncheckedIOException;
 import java.net.CookieManager;
 import java.net.ServerSocket;
@@ -111,6 +113,19 @@ final class LiveApplication implements AutoCloseable {
 
     String url(String path) {
         return "http://127.0.0.1:" + port + path;
+    }
+
+    /** The status line of an answer to a request with headers that a client of the library would not send. */
+    String status(String request, String... headers) throws IOException {
+        String host = Stream.of(headers).anyMatch(h -> h.startsWith("Host:")) ? "" : "Host: 127.0.0.1:" + port + "\r\n";
+        try (Socket socket = new Socket("127.0.0.1", port)) {
+            socket.getOutputStream()
+                    .write((request + " HTTP/1.1\r\n" + host + String.join("\r\n", headers)
+                                    + "\r\nConnection: close\r\n\r\n")
+                            .getBytes(StandardCharsets.UTF_8));
+            return new BufferedReader(new InputStreamReader(socket.getInputStream(), StandardCharsets.UTF_8))
+                    .readLine();
+        }
     }
 
     HttpResponse<String> get(String path) {

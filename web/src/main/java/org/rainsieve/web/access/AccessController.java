@@ -1,6 +1,7 @@
 package org.rainsieve.web.access;
 
 import jakarta.servlet.http.HttpServletRequest;
+import java.security.Principal;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import org.rainsieve.web.run.RunService;
@@ -31,7 +32,8 @@ class AccessController {
             @RequestParam(defaultValue = "0") long wait,
             Model model,
             HttpServletRequest request) {
-        if (!access.required() || request.getUserPrincipal() != null) {
+        Principal who = request.getUserPrincipal();
+        if (!access.required() || who != null && access.isSignedIn(who.getName())) {
             return "redirect:/shoots";
         }
         model.addAttribute("wrong", wrong != null);

@@ -51,6 +51,17 @@ public class AccessService {
         return hash;
     }
 
+    /** Name of whoever signed in with the password of that hash: with another password it is nobody's any more. */
+    static String signedIn(String hash) {
+        return "photographer " + Integer.toHexString(hash.hashCode()) + hash.substring(hash.length() - 8);
+    }
+
+    /** Whether a name is that of somebody who signed in with today's password. */
+    boolean isSignedIn(String name) {
+        String known = hash();
+        return known != null && signedIn(known).equals(name);
+    }
+
     public boolean required() {
         return hash() != null;
     }

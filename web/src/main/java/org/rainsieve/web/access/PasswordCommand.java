@@ -15,7 +15,7 @@ public final class PasswordCommand {
     public static int run(String[] args, AccessService access, InputStream in, PrintStream out, PrintStream err) {
         if (args.length == 1 && args[0].equals("--remove")) {
             access.remove();
-            out.println("The password is removed. Only this machine is answered from the next start on.");
+            out.println("The password is removed. Only this machine is answered from now on.");
             return 0;
         }
         if (args.length > 0) {

@@ -5,9 +5,7 @@ import jakarta.servlet.ServletException;
 import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
-import java.net.InetAddress;
 import java.net.URI;
-import java.net.UnknownHostException;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Set;
@@ -15,17 +13,12 @@ import org.springframework.beans.factory.annotation.Value;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
-import org.springframework.security.authentication.AnonymousAuthenticationToken;
+import org.springframework.security.authentication.AuthenticationProvider;
 import org.springframework.security.authorization.AuthorizationDecision;
 import org.springframework.security.config.Customizer;
 import org.springframework.security.config.annotation.web.builders.HttpSecurity;
 import org.springframework.security.core.Authentication;
-import org.springframework.security.core.userdetails.User;
-import org.springframework.security.core.userdetails.UserDetailsService;
-import org.springframework.security.core.userdetails.UsernameNotFoundException;
-import org.springframework.security.crypto.password.PasswordEncoder;
 import org.springframework.security.web.SecurityFilterChain;
-import org.springframework.security.web.authentication.UsernamePasswordAuthenticationFilter;
 import org.springframework.security.web.context.SecurityContextHolderFilter;
 import org.springframework.security.web.header.writers.ReferrerPolicyHeaderWriter.ReferrerPolicy;
 import org.springframework.security.web.header.writers.StaticHeadersWriter;
@@ -49,54 +42,53 @@ class SecurityConfiguration {
     private final AccessService access;
     private final Throttle throttle = new Throttle();
     private final Set<String> names;
+    private final Clients clients;
+    private final OpenToken openToken;
 
-    /** @param more names by which this machine is called in its network, next to its address */
+    /**
+     * @param more names by which this machine is called in its network, next to its address
+     * @param proxies that pass requests on from the network, and are believed when they tell whose
+     */
     SecurityConfiguration(
             AccessService access,
             @Value("${sieve.names:}") List<String> more,
+            @Value("${sieve.proxy:}") List<String> proxies,
+            @Value("${sieve.home:}") String home,
             @Value("${server.address:127.0.0.1}") String address) {
         this.access = access;
         String refusal = access.refusal();
         if (refusal != null) {
             throw new SetUpException(refusal);
         }
+        clients = new Clients(proxies);
+        openToken = new OpenToken(home);
         names = new HashSet<>(OWN_NAMES);
         names.addAll(more);
         names.add(address.contains(":") ? "[" + address + "]" : address);
     }
 
+    /** In the place of a user store: there is one password, and nobody to look up. */
     @Bean
-    PasswordEncoder encoder() {
-        return access.encoder();
+    AuthenticationProvider passwordCheck() {
+        return new PasswordCheck(access, throttle);
     }
 
     @Bean
-    UserDetailsService photographer() {
-        return name -> {
-            String hash = access.hash();
-            if (hash == null) {
-                throw new UsernameNotFoundException("no password is set");
-            }
-            return User.withUsername("photographer")
-                    .password(hash)
-                    .roles("PHOTOGRAPHER")
-                    .build();
-        };
-    }
-
-    @Bean
-    SecurityFilterChain security(HttpSecurity http) throws Exception {
-        return http.authorizeHttpRequests(all -> all.anyRequest()
+    SecurityFilterChain security(HttpSecurity http, AuthenticationProvider passwordCheck) throws Exception {
+        return http.authenticationProvider(passwordCheck)
+                .authorizeHttpRequests(all -> all.anyRequest()
                         .access((who, asked) -> new AuthorizationDecision(allowed(who.get(), asked.getRequest()))))
-                .csrf(Customizer.withDefaults())
+                .csrf(csrf -> csrf.ignoringRequestMatchers(openToken::in))
                 .formLogin(form -> form.loginPage("/sign-in")
-                        .successHandler((request, response, who) -> {
-                            throttle.right(request.getRemoteAddr());
-                            response.sendRedirect("/shoots");
-                        })
+                        .authenticationDetailsSource(clients::address)
+                        .successHandler((request, response, who) -> response.sendRedirect("/shoots"))
                         .failureHandler((request, response, e) -> {
-                            throttle.wrong(request.getRemoteAddr(), System.currentTimeMillis());
-                            response.sendRedirect("/sign-in?wrong");
+                            if (e instanceof PasswordCheck.WaitException waits) {
+                                response.setHeader("Retry-After", Long.toString(waits.seconds));
+                                response.sendRedirect("/sign-in?wait=" + waits.seconds);
+                            } else {
+                                response.sendRedirect("/sign-in?wrong");
+                            }
                         }))
                 .httpBasic(basic -> basic.disable())
                 .logout(logout -> logout.logoutUrl("/sign-out").logoutSuccessUrl("/sign-in"))
@@ -109,45 +101,42 @@ class SecurityConfiguration {
                         .addHeaderWriter(new StaticHeadersWriter("Cross-Origin-Resource-Policy", "same-origin"))
                         .cacheControl(cache -> cache.disable()))
                 .addFilterBefore(new HostAndOriginFilter(names), SecurityContextHolderFilter.class)
-                .addFilterBefore(new ThrottleFilter(throttle), UsernamePasswordAuthenticationFilter.class)
+                .addFilterBefore(new OnlyHereFilter(access, clients), SecurityContextHolderFilter.class)
                 .build();
     }
 
     private boolean allowed(Authentication who, HttpServletRequest request) {
-        String path = request.getRequestURI();
-        boolean signedIn = who != null && who.isAuthenticated() && !(who instanceof AnonymousAuthenticationToken);
+        String path = request.getServletPath();
+        boolean signedIn = who != null && who.isAuthenticated() && access.isSignedIn(who.getName());
         return signedIn
                 || OPEN.contains(path)
                 || path.startsWith("/fonts/")
-                || FOR_THIS_MACHINE.contains(path) && here(request)
+                || FOR_THIS_MACHINE.contains(path) && clients.here(request)
+                || openToken.in(request) && clients.here(request)
                 || !access.required();
     }
 
-    private static boolean here(HttpServletRequest request) {
-        try {
-            return InetAddress.getByName(request.getRemoteAddr()).isLoopbackAddress();
-        } catch (UnknownHostException e) {
-            return false;
-        }
+    private static void refuse(HttpServletResponse response, String why) throws IOException {
+        response.setStatus(HttpServletResponse.SC_FORBIDDEN);
+        response.setContentType("text/plain;charset=UTF-8");
+        response.getWriter().write(why);
     }
 
-    /** Wrong passwords are answered ever more slowly, right ones too while the wait lasts. */
-    private static final class ThrottleFilter extends OncePerRequestFilter {
-        private final Throttle throttle;
+    /** Without a password nobody but this machine is answered, from that moment on. */
+    private static final class OnlyHereFilter extends OncePerRequestFilter {
+        private final AccessService access;
+        private final Clients clients;
 
-        ThrottleFilter(Throttle throttle) {
-            this.throttle = throttle;
+        OnlyHereFilter(AccessService access, Clients clients) {
+            this.access = access;
+            this.clients = clients;
         }
 
         @Override
         protected void doFilterInternal(HttpServletRequest request, HttpServletResponse response, FilterChain chain)
                 throws ServletException, IOException {
-            long wait = throttle.waitSeconds(request.getRemoteAddr(), System.currentTimeMillis());
-            if (wait > 0
-                    && request.getMethod().equals("POST")
-                    && request.getRequestURI().equals("/sign-in")) {
-                response.setHeader("Retry-After", Long.toString(wait));
-                response.sendRedirect("/sign-in?wait=" + wait);
+            if (!clients.here(request) && !access.required()) {
+                refuse(response, "Without a password only this machine is answered. Set one there: ./sieve password");
             } else {
                 chain.doFilter(request, response);
             }
@@ -167,9 +156,9 @@ class SecurityConfiguration {
             String host = request.getHeader("Host");
             String origin = request.getHeader("Origin");
             if (host == null || !names.contains(host.replaceFirst(":\\d+$", ""))) {
-                response.sendError(HttpServletResponse.SC_FORBIDDEN);
+                refuse(response, "This name is not one of this machine's. Add it to SIEVE_NAMES to use it.");
             } else if (origin != null && !sameOrigin(origin, host)) {
-                response.sendError(HttpServletResponse.SC_FORBIDDEN);
+                refuse(response, "Requests of other pages are not answered.");
             } else {
                 chain.doFilter(request, response);
             }

@@ -20,17 +20,21 @@ final class Throttle {
         }
     };
 
-    /** Seconds that an address has to wait still. */
-    synchronized long waitSeconds(String address, long nowMs) {
+    /**
+     * Counts a try, as a wrong one until {@link #right} says otherwise.
+     *
+     * @return seconds that the address has to wait still; the try is not to be looked at then, and was not counted
+     */
+    synchronized long begin(String address, long nowMs) {
         Tries known = tries.get(address);
-        return known == null ? 0 : Math.max(0, (known.untilMs - nowMs + 999) / 1000);
-    }
-
-    synchronized void wrong(String address, long nowMs) {
-        Tries known = tries.get(address);
+        long wait = known == null ? 0 : Math.max(0, (known.untilMs - nowMs + 999) / 1000);
+        if (wait > 0) {
+            return wait;
+        }
         int wrong = known == null ? 1 : known.wrong + 1;
         long seconds = wrong < FREE ? 0 : Math.min(LONGEST_SECONDS, 1L << Math.min(20, wrong - FREE + 1));
         tries.put(address, new Tries(wrong, nowMs + 1000 * seconds));
+        return 0;
     }
 
     synchronized void right(String address) {

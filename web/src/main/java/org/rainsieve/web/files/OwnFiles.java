@@ -11,6 +11,7 @@ import java.nio.file.Path;
 import java.nio.file.StandardCopyOption;
 import java.nio.file.StandardOpenOption;
 import java.nio.file.attribute.FileTime;
+import java.nio.file.attribute.PosixFilePermissions;
 import org.rainsieve.web.setup.NotPossibleException;
 
 /**
@@ -66,6 +67,15 @@ public final class OwnFiles {
     /** A new folder for what lives no longer than this process, in the system's place for temporary files. */
     public static Path scratch(String what) throws IOException {
         return Files.createTempDirectory("rain-sieve-" + what);
+    }
+
+    /** Puts a secret into a file that only its owner can read, in place of the one of the last start. */
+    public static void replaceSecret(Path file, String secret) throws IOException {
+        Path part = file.resolveSibling(file.getFileName() + ".part");
+        Files.deleteIfExists(part);
+        Files.createFile(part, PosixFilePermissions.asFileAttribute(PosixFilePermissions.fromString("rw-------")));
+        Files.writeString(part, secret);
+        Files.move(part, file, StandardCopyOption.ATOMIC_MOVE, StandardCopyOption.REPLACE_EXISTING);
     }
 
     /** Opens a file that must not be there yet. */

@@ -2,45 +2,39 @@ package org.rainsieve.web.intake;
 
 import java.io.IOException;
 import java.io.PrintStream;
-import java.net.CookieManager;
 import java.net.URI;
 import java.net.URLEncoder;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import org.rainsieve.web.access.OpenToken;
 
 /**
  * {@code open FILE…}: hands files over to the running application, as another program's outside editor would, and prints
  * the page of the first.
  */
 public final class OpenCommand {
-    private static final Pattern TOKEN = Pattern.compile("name=\"csrf\" content=\"([^\"]+)\"");
     private static final Pattern PAGE = Pattern.compile("\"page\":\"([^\"]+)\"");
 
     private OpenCommand() {}
 
     /** @return 0 when all files were taken in, 1 when not, 2 when called wrongly */
-    public static int run(String[] files, String port, PrintStream out, PrintStream err) {
+    public static int run(String[] files, String home, String port, PrintStream out, PrintStream err) {
         if (files.length == 0) {
             err.println("Say which files: ./sieve open FILE…");
             return 2;
         }
         String base = "http://127.0.0.1:" + port;
-        HttpClient client =
-                HttpClient.newBuilder().cookieHandler(new CookieManager()).build();
+        Path tokenFile = OpenToken.file(home).toAbsolutePath();
+        HttpClient client = HttpClient.newHttpClient();
         try {
-            HttpResponse<String> page = client.send(
-                    HttpRequest.newBuilder(URI.create(base + "/runs")).build(), HttpResponse.BodyHandlers.ofString());
-            Matcher token = TOKEN.matcher(page.body());
-            if (!token.find()) {
-                err.println("What answers at " + base + " is not Rain Sieve.");
-                return 1;
-            }
-            StringBuilder form = new StringBuilder("_csrf=" + token.group(1));
+            String token = Files.isReadable(tokenFile) ? Files.readString(tokenFile) : "";
+            StringBuilder form = new StringBuilder("from=open");
             for (String file : files) {
                 String path = Path.of(file).toAbsolutePath().normalize().toString();
                 form.append("&file=").append(URLEncoder.encode(path, StandardCharsets.UTF_8));
@@ -48,10 +42,16 @@ public final class OpenCommand {
             HttpResponse<String> answer = client.send(
                     HttpRequest.newBuilder(URI.create(base + "/intake/open"))
                             .header("Content-Type", "application/x-www-form-urlencoded")
+                            .header(OpenToken.HEADER, token)
                             .POST(HttpRequest.BodyPublishers.ofString(form.toString()))
                             .build(),
                     HttpResponse.BodyHandlers.ofString());
             Matcher opened = PAGE.matcher(answer.body());
+            if (answer.statusCode() == 403 || answer.statusCode() == 302) {
+                err.println("What answers at " + base + " does not belong to " + tokenFile.getParent()
+                        + ". Say with SIEVE_HOME and SIEVE_PORT which Rain Sieve is meant.");
+                return 1;
+            }
             if (answer.statusCode() != 200 || !opened.find()) {
                 err.println(answer.body());
                 return 1;
