@@ -5,6 +5,8 @@ import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.ByteBuffer;
 import java.nio.channels.FileChannel;
+import java.nio.file.FileSystemException;
+import java.nio.file.Files;
 import java.nio.file.LinkOption;
 import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
@@ -41,6 +43,10 @@ public interface FileBytes extends Closeable {
 
     /** Opens a file; links are not followed. */
     static FileBytes open(Path file) throws IOException {
+        // Opening a pipe would wait for whoever writes into it, for ever.
+        if (!Files.isRegularFile(file, LinkOption.NOFOLLOW_LINKS)) {
+            throw new FileSystemException(file.toString(), null, "not an ordinary file");
+        }
         FileChannel channel = FileChannel.open(file, Set.of(StandardOpenOption.READ, LinkOption.NOFOLLOW_LINKS));
         long length = channel.size();
         return new FileBytes() {

@@ -12,6 +12,10 @@ import java.util.regex.Pattern;
 import javax.xml.XMLConstants;
 import javax.xml.parsers.DocumentBuilderFactory;
 import javax.xml.parsers.ParserConfigurationException;
+import javax.xml.stream.XMLInputFactory;
+import javax.xml.stream.XMLStreamConstants;
+import javax.xml.stream.XMLStreamException;
+import javax.xml.stream.XMLStreamReader;
 import javax.xml.transform.OutputKeys;
 import javax.xml.transform.Transformer;
 import javax.xml.transform.TransformerException;
@@ -32,6 +36,11 @@ import org.xml.sax.helpers.DefaultHandler;
  */
 public final class Xmp {
     public static final String NAMESPACE = "urn:rain-sieve:return:1";
+
+    /** Larger packets than any program writes are not looked at. (Common practice.) */
+    private static final int LARGEST_PACKET = 16 << 20;
+
+    private static final int DEEPEST = 100;
 
     private static final String RDF = "http://www.w3.org/1999/02/22-rdf-syntax-ns#";
     private static final String XMP = "http://ns.adobe.com/xap/1.0/";
@@ -250,9 +259,35 @@ public final class Xmp {
         while (end > 0 && (packet[end - 1] == 0 || packet[end - 1] == ' ' || packet[end - 1] == '\n')) {
             end--;
         }
+        if (end > LARGEST_PACKET) {
+            throw new SAXException("The packet is larger than " + (LARGEST_PACKET >> 20) + " MiB");
+        }
+        checkDepth(packet, end);
         javax.xml.parsers.DocumentBuilder builder = builder();
         builder.setErrorHandler(new DefaultHandler()); // what is wrong with a packet is nobody's news
         return builder.parse(new ByteArrayInputStream(packet, 0, end));
+    }
+
+    /** What reads a document calls itself for each element inside another: so deep a one would take its thread down. */
+    private static void checkDepth(byte[] packet, int end) throws SAXException {
+        try {
+            XMLInputFactory factory = XMLInputFactory.newDefaultFactory();
+            factory.setProperty(XMLInputFactory.SUPPORT_DTD, false);
+            factory.setProperty(XMLInputFactory.IS_SUPPORTING_EXTERNAL_ENTITIES, false);
+            XMLStreamReader reader = factory.createXMLStreamReader(new ByteArrayInputStream(packet, 0, end));
+            int depth = 0;
+            while (reader.hasNext()) {
+                int event = reader.next();
+                depth += event == XMLStreamConstants.START_ELEMENT
+                        ? 1
+                        : event == XMLStreamConstants.END_ELEMENT ? -1 : 0;
+                if (depth > DEEPEST) {
+                    throw new SAXException("The packet is nested deeper than " + DEEPEST + " elements");
+                }
+            }
+        } catch (XMLStreamException e) {
+            throw new SAXException(e);
+        }
     }
 
     private static javax.xml.parsers.DocumentBuilder builder() throws ParserConfigurationException {

@@ -115,4 +115,17 @@ class XmpTest {
             }
         });
     }
+
+    /** Depth that would take a reading thread down, and size beyond any program's, are refused like other broken packets. */
+    @Test
+    void deepAndHugePacketsAreLeftOut() {
+        String deep = packet("/>" + "<a>".repeat(50_000) + "</a>".repeat(50_000));
+        String huge = packet("xmlns:n='n' n:x='" + "x".repeat(17 << 20) + "'/>");
+        for (String bad : new String[] {deep, huge}) {
+            byte[] bytes = bad.getBytes(StandardCharsets.UTF_8);
+            assertThat(Xmp.exposureStops(bytes)).isNaN();
+            assertThat(Xmp.property(bytes, "Settings")).isEmpty();
+            assertThat(ofReturn(bad)).contains("Settings").hasSizeLessThan(100_000);
+        }
+    }
 }

@@ -10,8 +10,11 @@ import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.concurrent.CompletableFuture;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import org.junit.jupiter.api.AfterAll;
@@ -116,6 +119,32 @@ class DefenceIT {
         assertThat(moved.statusCode()).isBetween(400, 499);
         HttpResponse<String> opened = application.post("/intake/open", Map.of("file", "/" + path));
         assertThat(opened.statusCode()).isBetween(400, 499);
+    }
+
+    /** Handed over at once, files of one folder make one shoot; a pipe called like a raw file is refused and holds nobody up. */
+    @Test
+    void oneFolderIsOneShoot() throws Exception {
+        Path together = Files.createDirectories(folder.resolve("photos/together"));
+        List<CompletableFuture<HttpResponse<String>>> answers = new ArrayList<>();
+        for (int i = 0; i < 4; i++) {
+            Path file = together.resolve("T_" + i + ".dng");
+            Files.write(file, PlainFrames.frame(SimulatedCamera.PILBO_S, 800, 320, 240, 2 * i));
+        }
+        assertThat(new ProcessBuilder("mkfifo", together.resolve("pipe.dng").toString())
+                        .start()
+                        .waitFor())
+                .isZero();
+        for (int i = 0; i < 4; i++) {
+            Map<String, String> form =
+                    Map.of("file", together.resolve("T_" + i + ".dng").toString());
+            answers.add(CompletableFuture.supplyAsync(() -> application.post("/intake/open", form)));
+        }
+        for (CompletableFuture<HttpResponse<String>> answer : answers) {
+            assertThat(answer.join().statusCode()).isEqualTo(200);
+        }
+        assertThat(application.get("/shoots").body()).containsOnlyOnce(">together<");
+        long id = application.takeIn("together");
+        assertThat(application.get("/shoots/" + id).body()).contains("pipe.dng", "not an ordinary file");
     }
 
     @Test

@@ -17,6 +17,8 @@ class RunRepository {
     private static final JsonMapper JSON = JsonMapper.builder().build();
     private static final int AT_ONCE = 200;
 
+    private static final int MOST_ENDED_WORKERS = 3;
+
     private final JdbcClient db;
 
     RunRepository(JdbcClient db) {
@@ -253,7 +255,8 @@ class RunRepository {
     }
 
     void retryFailed(long runId) {
-        db.sql("UPDATE item SET state = 'waiting', reason = NULL, progress = 0 WHERE run_id = ? AND state = 'failed'")
+        db.sql(
+                        "UPDATE item SET state = 'waiting', reason = NULL, progress = 0, ended_workers = 0 WHERE run_id = ? AND state = 'failed'")
                 .param(runId)
                 .update();
         db.sql("UPDATE run SET state = 'running' WHERE id = ? AND state = 'stopped'")
@@ -381,6 +384,23 @@ class RunRepository {
                 .params(itemId, finalPath)
                 .query(String.class)
                 .list();
+    }
+
+    /** Working on it has ended a worker; after the third time it is set aside, so that others go on. */
+    void endedWorker(long itemId) {
+        db.sql("""
+                        UPDATE item SET ended_workers = ended_workers + 1,
+                          finished_at = IF(ended_workers >= ?, NOW(3), finished_at),
+                          state = IF(ended_workers >= ?, 'failed', state), reason = IF(ended_workers >= ?, ?, reason)
+                        WHERE id = ? AND state = 'taken'
+                        """)
+                .params(
+                        MOST_ENDED_WORKERS,
+                        MOST_ENDED_WORKERS,
+                        MOST_ENDED_WORKERS,
+                        "Working on this frame has ended the worker three times, so it is set aside.",
+                        itemId)
+                .update();
     }
 
     boolean returned(long itemId, int attempt, String hash) {

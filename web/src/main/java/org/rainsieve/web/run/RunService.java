@@ -669,6 +669,10 @@ public class RunService {
         repository.failed(item.id(), item.attempt(), reason);
     }
 
+    public void endedWorker(long itemId) {
+        repository.endedWorker(itemId);
+    }
+
     public void giveBack(TakenItem item) {
         repository.giveBack(item.id(), item.attempt());
     }

@@ -17,6 +17,8 @@ import org.springframework.stereotype.Repository;
 /** Shoots and their frames. */
 @Repository
 class ShootRepository {
+    private static final int MOST_ENDED_WORKERS = 3;
+
     private final JdbcClient db;
 
     ShootRepository(JdbcClient db) {
@@ -31,8 +33,13 @@ class ShootRepository {
         return keys.getKey().longValue();
     }
 
+    /** Until the end of the transaction nobody else takes frames in: two at once would make two shoots of one folder. */
+    void lockIntake() {
+        db.sql("SELECT id FROM intake_lock FOR UPDATE").query(Integer.class).single();
+    }
+
     Optional<Long> shootOfFolder(String folder) {
-        return db.sql("SELECT id FROM shoot WHERE folder = ?")
+        return db.sql("SELECT id FROM shoot WHERE folder = ? ORDER BY id LIMIT 1")
                 .param(folder)
                 .query(Long.class)
                 .optional();
@@ -386,10 +393,25 @@ class ShootRepository {
         return Optional.empty();
     }
 
+    /** Reading it has ended a worker; after the third time it is set aside, so that others go on. */
+    void endedWorker(long id) {
+        db.sql("""
+                        UPDATE frame SET ended_workers = ended_workers + 1, lease_until = NULL,
+                          state = IF(ended_workers >= ?, 'refused', state), reason = IF(ended_workers >= ?, ?, reason)
+                        WHERE id = ? AND state = 'unread'
+                        """)
+                .params(
+                        MOST_ENDED_WORKERS,
+                        MOST_ENDED_WORKERS,
+                        "Reading this file has ended the worker three times, so it is set aside.",
+                        id)
+                .update();
+    }
+
     void read(long id, ReadFrame read) {
         SettledLaw.Evidence noise = read.noiseEvidence();
         db.sql("""
-                        UPDATE frame SET state = 'ready', reason = NULL, sha256 = ?, camera = ?, iso = ?,
+                        UPDATE frame SET state = 'ready', reason = NULL, ended_workers = 0, sha256 = ?, camera = ?, iso = ?,
                           exposure_seconds = ?, aperture = ?, focal_length_mm = ?, lens = ?, taken_at = ?, width = ?,
                           height = ?, pattern = ?, noise = ?, reading = ?, lease_until = NULL, body = ?, serial = ?,
                           compensation = ?, pooled = ?, dark = ?, focus_map = ?, defects = ?, own_optics = ?,
@@ -459,7 +481,8 @@ class ShootRepository {
     }
 
     void tryAgain(long shootId) {
-        db.sql("UPDATE frame SET state = 'unread', reason = NULL WHERE shoot_id = ? AND state = 'refused'")
+        db.sql(
+                        "UPDATE frame SET state = 'unread', reason = NULL, ended_workers = 0 WHERE shoot_id = ? AND state = 'refused'")
                 .param(shootId)
                 .update();
     }

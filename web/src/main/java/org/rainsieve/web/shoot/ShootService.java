@@ -59,6 +59,7 @@ public class ShootService {
         if (title.length() > 200) {
             throw new NotPossibleException("The name of a shoot may have at most 200 letters.");
         }
+        repository.lockIntake();
         long id = repository
                 .shootOfFolder(folder.toString())
                 .orElseGet(() -> repository.addShoot(title, folder.toString()));
@@ -83,6 +84,7 @@ public class ShootService {
     @Transactional
     public long takeInFile(Path file) {
         Path folder = file.getParent();
+        repository.lockIntake();
         long shoot = repository
                 .shootOfFolder(folder.toString())
                 .orElseGet(() -> addShoot(folder.getFileName().toString(), folder));
@@ -257,6 +259,10 @@ public class ShootService {
 
     public Optional<Long> takeUnread(long workerId) {
         return repository.takeUnread(workerId, Math.max(60_000, properties.leaseMs()));
+    }
+
+    public void endedWorker(long frameId) {
+        repository.endedWorker(frameId);
     }
 
     public void read(long frameId, ReadFrame read) {

@@ -49,6 +49,10 @@ class WorkerLoop {
     private final DataSource database;
     private final ReentrantLock turn = new ReentrantLock(true);
     private final ScheduledExecutorService heart = Executors.newSingleThreadScheduledExecutor();
+    private static final int HALTED = 70;
+
+    private volatile long frameAtHand;
+    private volatile long itemAtHand;
     private volatile boolean ending;
     private volatile long id;
     private volatile PictureServer pictures;
@@ -81,6 +85,8 @@ class WorkerLoop {
 
     @EventListener(ApplicationReadyEvent.class)
     void start() throws IOException {
+        // A worker that lost a thread to an error would go on beating without working: it ends, and is started again.
+        Thread.setDefaultUncaughtExceptionHandler((thread, error) -> halt("in thread " + thread.getName(), error));
         TileCache cache = new TileCache((long) properties.tileCacheMb() << 20);
         ViewerFirst viewerFirst = new ViewerFirst();
         pictures = new PictureServer(runs, shoots, book, cache, viewerFirst);
@@ -95,6 +101,22 @@ class WorkerLoop {
         thread.setDaemon(false);
         thread.start();
         LOG.info("Worker {} is ready", id);
+    }
+
+    /** Ends the process at once: after an error nothing in it is to be relied on. What it held is taken over by the next. */
+    private void halt(String where, Throwable error) {
+        try {
+            // A frame that does this again and again is set aside, while others go on.
+            if (frameAtHand != 0) {
+                shoots.endedWorker(frameAtHand);
+            }
+            if (itemAtHand != 0) {
+                runs.endedWorker(itemAtHand);
+            }
+            LOG.error("The worker ends {}: it met an error that it cannot go on after", where, error);
+        } finally {
+            Runtime.getRuntime().halt(HALTED);
+        }
     }
 
     private void beat() {
@@ -127,6 +149,8 @@ class WorkerLoop {
             } catch (RuntimeException e) {
                 LOG.error("The worker goes on after an error", e);
                 pause();
+            } catch (Error e) {
+                halt("while it looked at a frame", e);
             }
         }
     }
@@ -142,7 +166,11 @@ class WorkerLoop {
                 return true;
             }
             Optional<Long> unread = shoots.takeUnread(id);
-            unread.ifPresent(reading::read);
+            if (unread.isPresent()) {
+                frameAtHand = unread.get();
+                reading.read(frameAtHand);
+                frameAtHand = 0;
+            }
             return unread.isPresent();
         } finally {
             turn.unlock();
@@ -156,8 +184,14 @@ class WorkerLoop {
                 LOG.debug("New frames come before those of a run");
             }
             if (!ending) {
-                runs.take(item, id).ifPresent(work::work);
+                runs.take(item, id).ifPresent(taken -> {
+                    itemAtHand = item;
+                    work.work(taken);
+                    itemAtHand = 0;
+                });
             }
+        } catch (Error e) {
+            halt("while it worked on item " + item, e);
         } finally {
             turn.unlock();
         }
