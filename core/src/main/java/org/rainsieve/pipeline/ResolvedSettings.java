@@ -12,6 +12,8 @@ import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.noise.SettledLaw;
 import org.rainsieve.optics.OpticsSettings;
 import org.rainsieve.sharpen.SharpenSettings;
+import tools.jackson.core.JacksonException;
+import tools.jackson.databind.DeserializationFeature;
 import tools.jackson.databind.json.JsonMapper;
 
 /**
@@ -39,13 +41,16 @@ public record ResolvedSettings(
         EnlargeSettings enlarge,
         List<Mask> masks,
         NoiseOrigin noiseFrom) {
-    public static final int SCHEMA = 4;
+    public static final int SCHEMA = 5;
     public static final String ENGINE = "Rain Sieve 0.8.0";
 
     /** See {@link SettledLaw}. */
     public record NoiseOrigin(SettledLaw.Source source, double errorPercent) {}
 
     private static final JsonMapper JSON = JsonMapper.builder().build();
+    private static final JsonMapper STRICT = JsonMapper.builder()
+            .enable(DeserializationFeature.FAIL_ON_UNKNOWN_PROPERTIES)
+            .build();
 
     public ResolvedSettings {
         model = model == null ? "" : model;
@@ -134,7 +139,21 @@ public record ResolvedSettings(
                 SCHEMA, ENGINE, model, ei, noise, denoise, defects, sharpen, optics, crop, enlarge, masks, noiseFrom);
     }
 
+    /**
+     * @throws UnreadableSettingsException in plain words when they cannot be read, or hold what this version does not know: made from
+     *     less than all of them a return would not be the same again
+     */
     public static ResolvedSettings ofJson(String json) {
-        return JSON.readValue(json, ResolvedSettings.class);
+        try {
+            int schema = JSON.readTree(json).path("schema").asInt(0);
+            if (schema > SCHEMA) {
+                throw new UnreadableSettingsException(
+                        "These settings were made by a later version of Rain Sieve. Install that one, or a later one.",
+                        null);
+            }
+            return (schema == SCHEMA ? STRICT : JSON).readValue(json, ResolvedSettings.class);
+        } catch (JacksonException e) {
+            throw new UnreadableSettingsException("These settings cannot be read: they are damaged or not ours.", e);
+        }
     }
 }

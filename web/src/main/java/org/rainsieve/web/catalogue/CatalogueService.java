@@ -8,6 +8,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import org.rainsieve.pipeline.ResolvedSettings;
+import org.rainsieve.pipeline.UnreadableSettingsException;
 import org.rainsieve.web.files.Destinations;
 import org.rainsieve.web.run.RunService;
 import org.rainsieve.web.setup.NotPossibleException;
@@ -74,10 +75,18 @@ class CatalogueService {
                 file.getFileName().toString(),
                 row.sizeBytes(),
                 row.noiseLeft(),
-                ReturnOnPage.inWords(ResolvedSettings.ofJson(row.settings())),
+                words(row.settings()),
                 where,
                 file.getParent().toString(),
                 there);
+    }
+
+    private static String words(String settings) {
+        try {
+            return ReturnOnPage.inWords(ResolvedSettings.ofJson(settings));
+        } catch (UnreadableSettingsException e) {
+            return "settings of another version";
+        }
     }
 
     /** A folder by its own name and its parent's; the page has the whole way down at hand. */

@@ -29,6 +29,7 @@ import org.rainsieve.optics.LensChoice;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.ReturnWriter;
 import org.rainsieve.pipeline.Steps;
+import org.rainsieve.pipeline.UnreadableSettingsException;
 import org.rainsieve.raw.JpegTraces;
 import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.files.Destinations;
@@ -249,11 +250,7 @@ public class RunService {
         }
         List<Forecast.Made> made = repository.made(MEASURED).stream()
                 .map(row -> new Forecast.Made(
-                        method(ResolvedSettings.ofJson(row.settings()).denoise()),
-                        row.form(),
-                        row.megapixels(),
-                        row.seconds(),
-                        row.bytes()))
+                        methodOf(row.settings()), row.form(), row.megapixels(), row.seconds(), row.bytes()))
                 .toList();
         long free = frames.isEmpty() ? -1 : free(frames.get(0).file().getParent());
         return Forecast.of(wanted, made, workers().size(), free);
@@ -299,10 +296,9 @@ public class RunService {
         return room;
     }
 
-    /** Says of an item's run that the disk is full. */
-    public void noRoom(TakenItem item) {
-        repository.setHalted(
-                item.runId(), "The disk of the returns is full. The run goes on by itself when there is room.");
+    /** Says of an item's run what it waits for; told no more when there is room. */
+    public void halted(TakenItem item, String why) {
+        repository.setHalted(item.runId(), why);
     }
 
     private static void checkSize(FrameForWork frame, CropSettings crop, EnlargeSettings enlarge) {
@@ -312,6 +308,15 @@ public class RunService {
                     Math.round(frame.height() * (kept.on() ? kept.height() : 1)));
         } catch (IllegalArgumentException e) {
             throw new NotPossibleException(frame.name() + ": " + e.getMessage());
+        }
+    }
+
+    /** Of returns that another version made only the pixels count. */
+    private static String methodOf(String settings) {
+        try {
+            return method(ResolvedSettings.ofJson(settings).denoise());
+        } catch (UnreadableSettingsException e) {
+            return "";
         }
     }
 

@@ -1,11 +1,13 @@
 package org.rainsieve.web.setup;
 
+import org.rainsieve.pipeline.UnreadableSettingsException;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
 import org.springframework.dao.DataAccessResourceFailureException;
 import org.springframework.http.HttpStatus;
 import org.springframework.jdbc.CannotGetJdbcConnectionException;
+import org.springframework.transaction.CannotCreateTransactionException;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.ControllerAdvice;
 import org.springframework.web.bind.annotation.ExceptionHandler;
@@ -31,7 +33,18 @@ class ErrorPages {
         return "problem";
     }
 
-    @ExceptionHandler({CannotGetJdbcConnectionException.class, DataAccessResourceFailureException.class})
+    @ExceptionHandler(UnreadableSettingsException.class)
+    @ResponseStatus(HttpStatus.UNPROCESSABLE_ENTITY)
+    String unreadable(UnreadableSettingsException e, Model model) {
+        model.addAttribute("sentence", e.getMessage());
+        return "problem";
+    }
+
+    @ExceptionHandler({
+        CannotGetJdbcConnectionException.class,
+        DataAccessResourceFailureException.class,
+        CannotCreateTransactionException.class
+    })
     @ResponseStatus(HttpStatus.SERVICE_UNAVAILABLE)
     String noDatabase(Exception e, Model model) {
         LOG.warn("The database does not answer: {}", e.getMessage());

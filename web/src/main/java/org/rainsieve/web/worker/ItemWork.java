@@ -2,6 +2,7 @@ package org.rainsieve.web.worker;
 
 import java.io.IOException;
 import java.nio.file.AccessDeniedException;
+import java.nio.file.FileSystemException;
 import java.nio.file.Files;
 import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
@@ -25,6 +26,7 @@ import org.rainsieve.raw.RawOpener;
 import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.catalogue.CatalogueClient;
 import org.rainsieve.web.files.Destinations;
+import org.rainsieve.web.files.Obstacle;
 import org.rainsieve.web.files.OriginalAlong;
 import org.rainsieve.web.files.OwnFiles;
 import org.rainsieve.web.files.PausePoint;
@@ -42,6 +44,7 @@ import org.rainsieve.web.shoot.ShootService;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.dao.DataAccessException;
+import org.springframework.transaction.TransactionException;
 import tools.jackson.databind.json.JsonMapper;
 
 /** Takes one item through: open, write to a temporary file, verify, publish. Every way out is recorded. */
@@ -53,7 +56,6 @@ final class ItemWork {
     private final ShootService shoots;
     private final BookService book;
     private final Publisher publisher;
-    private static final String DISK_FULL = "No space left";
     private static final long LOOK_FOR_ROOM_MS = 2000;
 
     private final PausePoint pausePoint;
@@ -122,26 +124,19 @@ final class ItemWork {
         } catch (RefusedException | NotPossibleException e) {
             remove(item, folder);
             runs.failed(item, e.getMessage());
-        } catch (AccessDeniedException e) {
-            remove(item, folder);
-            runs.failed(item, "Rain Sieve is not allowed to write into the destination folder. Check its permissions.");
-        } catch (NoSuchFileException e) {
-            remove(item, folder);
-            if (runs.stillMine(item)) {
-                runs.failed(item, "The destination folder is not there any more.");
-            }
         } catch (IOException e) {
             remove(item, folder);
-            if (String.valueOf(e.getMessage()).contains(DISK_FULL)) {
-                // Others were quicker than the look at the room that there was.
-                runs.noRoom(item);
+            String obstacle = Obstacle.inWords(publisher.wantedFolder(item, frame.file()));
+            if (obstacle != null) {
+                // Not this frame's fault, and not its end.
+                runs.halted(item, obstacle);
                 runs.giveBack(item);
                 waitForRoom();
-            } else {
+            } else if (!(e instanceof NoSuchFileException) || runs.stillMine(item)) {
                 LOG.warn("Item {} failed", item.id(), e);
-                runs.failed(item, String.valueOf(e.getMessage()));
+                runs.failed(item, inWords(e));
             }
-        } catch (DataAccessException e) {
+        } catch (DataAccessException | TransactionException e) {
             // The frame is not at fault: it is taken again when the database answers.
             remove(item, folder);
             throw e;
@@ -249,6 +244,18 @@ final class ItemWork {
         } finally {
             OwnFiles.remove(linear);
         }
+    }
+
+    private static String inWords(IOException e) {
+        if (e instanceof NoSuchFileException) {
+            return "The destination folder is not there any more.";
+        }
+        if (e instanceof AccessDeniedException) {
+            return "Rain Sieve is not allowed to write into the destination folder. Check its permissions.";
+        }
+        return e instanceof FileSystemException
+                ? "The return could not be written. Check the disk that it was to go to, and try again."
+                : String.valueOf(e.getMessage());
     }
 
     /** Room is looked for again in a while, by whoever takes the item next. */

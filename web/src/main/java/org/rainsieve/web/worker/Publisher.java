@@ -52,6 +52,11 @@ final class Publisher {
         return destinations.made(item.destination(), original);
     }
 
+    /** The same, whether it is there or not. */
+    Path wantedFolder(TakenItem item, Path original) {
+        return destinations.folder(item.destination(), original);
+    }
+
     /** Empties the folders for temporary files of what no worker holds any more; called when a worker starts. */
     void emptyTemporaries(List<Path> originals) {
         for (Path folder : destinations.all(originals)) {
