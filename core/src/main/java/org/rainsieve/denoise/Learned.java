@@ -15,6 +15,7 @@ import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
 import java.util.Arrays;
 import java.util.Collections;
+import java.util.HashSet;
 import java.util.HexFormat;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -22,6 +23,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Queue;
+import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.function.Consumer;
@@ -100,8 +102,8 @@ public final class Learned implements DenoiseMethod {
     private final double littleUpToA;
     private final String output;
 
-    /** Later models are told how near to black the sensor cuts noise, see {@link Censoring}. */
-    private final boolean toldOfCuts;
+    /** Networks that are told how near to black the sensor cuts noise, see {@link Censoring}; older ones are not. */
+    private final Set<OrtSession> toldOfCuts = new HashSet<>();
 
     private final Form form;
 
@@ -134,14 +136,18 @@ public final class Learned implements DenoiseMethod {
 
     /** What a model is for; its name begins with it. */
     private enum Form {
-        BAYER(CfaPattern.RGGB),
-        SIX(CfaPattern.SIX),
-        PICTURE(CfaPattern.NONE);
+        BAYER(CfaPattern.RGGB, INPUTS),
+        SIX(CfaPattern.SIX, SIX_INPUTS),
+        PICTURE(CfaPattern.NONE, PICTURE_INPUTS);
 
         private final CfaPattern pattern;
 
-        Form(CfaPattern pattern) {
+        /** What every network of the form is told. */
+        private final int planesIn;
+
+        Form(CfaPattern pattern, int planesIn) {
             this.pattern = pattern;
+            this.planesIn = planesIn;
         }
 
         static Form of(String name) {
@@ -167,8 +173,11 @@ public final class Learned implements DenoiseMethod {
         ofMuchNoise = environment.createSession(network(pair == null ? name : pair.much), options);
         ofLittleNoise = pair == null ? ofMuchNoise : environment.createSession(network(pair.little), options);
         littleUpToA = pair == null ? 0 : pair.upToA;
-        toldOfCuts =
-                planesIn(ofMuchNoise) > (form == Form.SIX ? SIX_INPUTS : form == Form.BAYER ? INPUTS : PICTURE_INPUTS);
+        for (OrtSession network : List.of(ofLittleNoise, ofMuchNoise)) {
+            if (planesIn(network) > form.planesIn) {
+                toldOfCuts.add(network);
+            }
+        }
         output = ofMuchNoise.getOutputNames().iterator().next();
     }
 
@@ -323,8 +332,9 @@ public final class Learned implements DenoiseMethod {
         RootScale scale = RootScale.of(law, gains);
         Region grid = grid(r, left, top);
         OrtSession network = law.a().get(1) <= littleUpToA ? ofLittleNoise : ofMuchNoise;
-        int known = form == Form.SIX ? SIX_INPUTS : INPUTS;
-        int inputs = known + (toldOfCuts ? 1 : 0);
+        int known = form.planesIn;
+        boolean told = toldOfCuts.contains(network);
+        int inputs = known + (told ? 1 : 0);
         return run(network, r, grid, inputs, scale, gains, input -> {
             if (form == Form.SIX) {
                 putNearColours(noisy, pattern, gains, scale, grid, input);
@@ -333,7 +343,7 @@ public final class Learned implements DenoiseMethod {
             }
             int cells = grid.width() * grid.height();
             putNoise(law, gains, scale, cells, known - NOISE_INPUTS, input);
-            if (toldOfCuts) {
+            if (told) {
                 float[] plane = new float[cells];
                 Arrays.fill(plane, Censoring.nearness(noise.floor(), law.b().get(1)));
                 input.put(known * cells, plane);

@@ -145,6 +145,19 @@ class DefenceIT {
         assertThat(application.get("/shoots").body()).containsOnlyOnce(">together<");
         long id = application.takeIn("together");
         assertThat(application.get("/shoots/" + id).body()).contains("pipe.dng", "not an ordinary file");
+        // A form that is sent several times at once starts one run.
+        Map<String, String> form = Map.of("shoot", Long.toString(id), "once", "a word of the form");
+        List<CompletableFuture<HttpResponse<String>>> starts = new ArrayList<>();
+        for (int i = 0; i < 4; i++) {
+            starts.add(CompletableFuture.supplyAsync(() -> application.post("/runs", form)));
+        }
+        assertThat(starts.stream()
+                        .map(start ->
+                                start.join().headers().firstValue("Location").orElse(""))
+                        .distinct())
+                .singleElement()
+                .asString()
+                .contains("/runs/");
     }
 
     @Test

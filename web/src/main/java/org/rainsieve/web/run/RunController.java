@@ -119,7 +119,8 @@ class RunController {
             @RequestParam(defaultValue = "0") int longEdge,
             @RequestParam(defaultValue = "") String naming,
             @RequestParam(defaultValue = "false") boolean carryEdits,
-            @RequestParam(defaultValue = "false") boolean copyOriginals) {
+            @RequestParam(defaultValue = "false") boolean copyOriginals,
+            @RequestParam(defaultValue = "") String once) {
         EnlargeSettings enlarge = enlarge(enlargeBy, enlargeValue, ppi, edges, blockEdges, outputBite);
         DeliverySettings delivery;
         try {
@@ -128,16 +129,18 @@ class RunController {
             throw new NotPossibleException(e.getMessage() + ". No run was started.");
         }
         return "redirect:/runs/"
-                + runs.start(new RunRequest(
-                        shoot,
-                        destination,
-                        evenGrain,
-                        enlarge,
-                        chosen(forms, formsAsked),
-                        delivery,
-                        naming,
-                        carryEdits,
-                        copyOriginals));
+                + runs.start(
+                        new RunRequest(
+                                shoot,
+                                destination,
+                                evenGrain,
+                                enlarge,
+                                chosen(forms, formsAsked),
+                                delivery,
+                                naming,
+                                carryEdits,
+                                copyOriginals),
+                        once);
     }
 
     @GetMapping("/runs/{id}")

@@ -25,6 +25,27 @@ class RunRepository {
         this.db = db;
     }
 
+    /** Keeps the word of a form, or tells the run that it started; waits for whoever is about to start it. */
+    Optional<Long> begun(String once) {
+        String word = once.substring(0, Math.min(64, once.length()));
+        boolean first = db.sql("INSERT IGNORE INTO run_start (once) VALUES (?)")
+                        .param(word)
+                        .update()
+                == 1;
+        return first
+                ? Optional.empty()
+                : db.sql("SELECT run_id FROM run_start WHERE once = ? FOR UPDATE")
+                        .param(word)
+                        .query(Long.class)
+                        .optional();
+    }
+
+    void setBegun(String once, long runId) {
+        db.sql("UPDATE run_start SET run_id = ? WHERE once = ?")
+                .params(runId, once.substring(0, Math.min(64, once.length())))
+                .update();
+    }
+
     long addRun(RunRequest request) {
         var keys = new org.springframework.jdbc.support.GeneratedKeyHolder();
         db.sql("""

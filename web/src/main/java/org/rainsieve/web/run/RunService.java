@@ -100,9 +100,26 @@ public class RunService {
         repository.first(runId);
     }
 
-    /** Starts a run of all ready frames of a shoot. */
+    /**
+     * Starts a run of all ready frames of a shoot.
+     *
+     * @param once a word of the form that asks: sent again it starts nothing, and the run that it started is answered; empty for none
+     */
     @Transactional
-    public long start(RunRequest request) {
+    public long start(RunRequest request, String once) {
+        if (once.isBlank()) {
+            return start(request);
+        }
+        Optional<Long> begun = repository.begun(once);
+        if (begun.isPresent()) {
+            return begun.get();
+        }
+        long run = start(request);
+        repository.setBegun(once, run);
+        return run;
+    }
+
+    private long start(RunRequest request) {
         String destination = request.destination();
         EnlargeSettings enlarge = request.enlarge();
         Set<ReturnForm> forms = request.forms();

@@ -5,6 +5,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.UUID;
 import java.util.concurrent.TimeUnit;
 import java.util.function.Predicate;
 import org.rainsieve.raw.JpegTraces;
@@ -73,6 +74,7 @@ class ShootController {
                 .filter(frame -> iso == null || iso.equals(frame.row().iso()))
                 .toList();
         model.addAttribute("shoot", shoots.shoot(id));
+        model.addAttribute("once", UUID.randomUUID().toString());
         model.addAttribute("frames", chosen);
         model.addAttribute(
                 "strays", all.stream().filter(frame -> !frame.stray().isEmpty()).toList());
