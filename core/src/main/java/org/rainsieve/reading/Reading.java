@@ -72,8 +72,9 @@ public record Reading(
         float[] greens = new float[SAMPLES];
         int count = 0;
         long pixels = (long) picture.width() * picture.height();
-        long apart = Math.max(1, pixels / SAMPLES | 1);
-        for (long i = 0; i < pixels; i += apart) {
+        long apart = apart(pixels);
+        long looked = 0;
+        for (long i = 0; i < pixels; i += apart, looked++) {
             int x = (int) (i % picture.width());
             int y = (int) (i / picture.width());
             clipped += picture.clippedAt(0, x, y) || picture.clippedAt(1, x, y) || picture.clippedAt(2, x, y) ? 1 : 0;
@@ -86,13 +87,18 @@ public record Reading(
         return new Reading(
                 PictureNoise.read(picture),
                 profile,
-                100.0 * clipped / count,
-                100.0 * empty / count,
+                100.0 * clipped / looked,
+                100.0 * empty / looked,
                 Math.log(Math.max(greens[count / 2], 1e-5) / 0.18) / Math.log(2),
                 null,
                 0,
                 false,
                 List.of());
+    }
+
+    /** Every so many pixels are looked at: an odd number, so that all columns of a pattern have their turn. */
+    private static long apart(long pixels) {
+        return (pixels + SAMPLES - 1) / SAMPLES | 1;
     }
 
     /** The same with notes on what was done to the picture before. */
@@ -139,7 +145,7 @@ public record Reading(
         float[] greens = new float[SAMPLES];
         int count = 0;
         long pixels = (long) mosaic.width() * mosaic.height();
-        long apart = Math.max(1, pixels / SAMPLES | 1);
+        long apart = apart(pixels);
         for (long i = 0; i < pixels && count < SAMPLES; i += apart) {
             int x = (int) (i % mosaic.width());
             int y = (int) (i / mosaic.width());

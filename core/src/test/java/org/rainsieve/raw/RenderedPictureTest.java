@@ -176,6 +176,24 @@ class RenderedPictureTest {
         assertThatThrownBy(() -> IccProfile.parse(damaged)).isInstanceOf(RefusedException.class);
     }
 
+    /** Shares are of what was looked at, whatever the size of the picture: a third of it is burnt out, a third empty. */
+    @Test
+    void sharesOfPicturesOfAnySize() throws Exception {
+        for (int width : new int[] {300, 600, 900, 1500}) {
+            Planes picture = new Planes(new Region(0, 0, width, 600), 3);
+            for (int c = 0; c < 3; c++) {
+                for (int i = 0; i < picture.channel(c).length; i++) {
+                    picture.channel(c)[i] = i / width < 200 ? 1 : i / width < 400 ? 0 : 0.18f;
+                }
+            }
+            OpenedFrame frame = RenderedPicture.of(encoded(image(picture, 8), "png", 1), FileKind.PNG);
+            Reading reading =
+                    Reading.full(frame.capture(), null, frame.colour().gains()).reading();
+            assertThat(reading.clippedPercent()).isCloseTo(33.3, within(0.5));
+            assertThat(reading.emptyPercent()).isCloseTo(33.3, within(0.5));
+        }
+    }
+
     /** A chart goes through opening, denoising and writing, and keeps its colours; exactly where denoise is off. */
     @Test
     void coloursOfTheReturn() throws Exception {
