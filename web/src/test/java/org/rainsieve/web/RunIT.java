@@ -142,19 +142,19 @@ class RunIT {
         try (LinearDngFile returned = LinearDngFile.open(shoot.resolve("real-denoise.dng"))) {
             Planes picture = new Planes(new Region(0, 0, 640, 480), 3);
             returned.fill(picture);
-            for (int region = 0; region < 12; region++) {
-                int left = region % 4 * 160;
-                int top = region / 4 * 160;
+            for (int region = 0; region < 4; region++) {
+                int left = region % 2 * 320;
+                int top = region / 2 * 240;
                 double[] before = new double[3];
                 double[] after = new double[3];
                 int[] sites = new int[3];
-                for (int y = top; y < top + 160; y++) {
-                    for (int x = left; x < left + 160; x++) {
+                for (int y = top; y < top + 240; y++) {
+                    for (int x = left; x < left + 320; x++) {
                         int own = real.pattern().colourAt(x, y);
                         before[own] += real.at(x, y);
                         sites[own]++;
                         for (int c = 0; c < 3; c++) {
-                            after[c] += picture.at(c, x, y) / 160 / 160;
+                            after[c] += picture.at(c, x, y) / 320 / 240;
                         }
                     }
                 }

@@ -2,6 +2,7 @@ package org.rainsieve.web.intake;
 
 import java.io.IOException;
 import java.io.PrintStream;
+import java.net.CookieManager;
 import java.net.URI;
 import java.net.URLEncoder;
 import java.net.http.HttpClient;
@@ -19,6 +20,7 @@ import org.rainsieve.web.access.OpenToken;
  * the page of the first.
  */
 public final class OpenCommand {
+    private static final Pattern CSRF = Pattern.compile("name=\"csrf\" content=\"([^\"]+)\"");
     private static final Pattern PAGE = Pattern.compile("\"page\":\"([^\"]+)\"");
 
     private OpenCommand() {}
@@ -31,27 +33,30 @@ public final class OpenCommand {
         }
         String base = "http://127.0.0.1:" + port;
         Path tokenFile = OpenToken.file(home).toAbsolutePath();
-        HttpClient client = HttpClient.newHttpClient();
+        HttpClient client =
+                HttpClient.newBuilder().cookieHandler(new CookieManager()).build();
         try {
-            String token = Files.isReadable(tokenFile) ? Files.readString(tokenFile) : "";
             StringBuilder form = new StringBuilder("from=open");
             for (String file : files) {
                 String path = Path.of(file).toAbsolutePath().normalize().toString();
                 form.append("&file=").append(URLEncoder.encode(path, StandardCharsets.UTF_8));
             }
-            HttpResponse<String> answer = client.send(
-                    HttpRequest.newBuilder(URI.create(base + "/intake/open"))
-                            .header("Content-Type", "application/x-www-form-urlencoded")
-                            .header(OpenToken.HEADER, token)
-                            .POST(HttpRequest.BodyPublishers.ofString(form.toString()))
-                            .build(),
-                    HttpResponse.BodyHandlers.ofString());
-            Matcher opened = PAGE.matcher(answer.body());
-            if (answer.statusCode() == 403 || answer.statusCode() == 302) {
-                err.println("What answers at " + base + " does not belong to " + tokenFile.getParent()
-                        + ". Say with SIEVE_HOME and SIEVE_PORT which Rain Sieve is meant.");
-                return 1;
+            String token = Files.isReadable(tokenFile) ? Files.readString(tokenFile) : "";
+            HttpResponse<String> answer = send(client, base, token, form.toString());
+            if (answer.statusCode() == 403) {
+                // The token of another home: without a password a page's own will do.
+                HttpResponse<String> page = client.send(
+                        HttpRequest.newBuilder(URI.create(base + "/runs")).build(),
+                        HttpResponse.BodyHandlers.ofString());
+                Matcher csrf = CSRF.matcher(page.body());
+                if (!csrf.find()) {
+                    err.println("What answers at " + base + " is not the Rain Sieve of " + tokenFile.getParent()
+                            + ". Say with SIEVE_HOME and SIEVE_PORT which one is meant.");
+                    return 1;
+                }
+                answer = send(client, base, token, form + "&_csrf=" + csrf.group(1));
             }
+            Matcher opened = PAGE.matcher(answer.body());
             if (answer.statusCode() != 200 || !opened.find()) {
                 err.println(answer.body());
                 return 1;
@@ -65,5 +70,16 @@ public final class OpenCommand {
             Thread.currentThread().interrupt();
             return 1;
         }
+    }
+
+    private static HttpResponse<String> send(HttpClient client, String base, String token, String form)
+            throws IOException, InterruptedException {
+        return client.send(
+                HttpRequest.newBuilder(URI.create(base + "/intake/open"))
+                        .header("Content-Type", "application/x-www-form-urlencoded")
+                        .header(OpenToken.HEADER, token)
+                        .POST(HttpRequest.BodyPublishers.ofString(form))
+                        .build(),
+                HttpResponse.BodyHandlers.ofString());
     }
 }
