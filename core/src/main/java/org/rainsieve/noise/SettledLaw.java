@@ -72,6 +72,19 @@ public record SettledLaw(NoiseModel law, Source source, double errorPercent) {
             double greyErrorPercent,
             double errorPercent,
             boolean profile) {
+        /** A reading that says nothing has no end of an interval. */
+        private static final double WIDEST_PERCENT = 10_000;
+
+        public Evidence {
+            blackErrorPercent = bounded(blackErrorPercent);
+            greyErrorPercent = bounded(greyErrorPercent);
+            errorPercent = bounded(errorPercent);
+        }
+
+        private static double bounded(double percent) {
+            return percent < WIDEST_PERCENT ? percent : WIDEST_PERCENT;
+        }
+
         public static Evidence ofProfile(int iso, NoiseModel law) {
             return new Evidence(iso, law, PROFILE_ERROR_PERCENT, PROFILE_ERROR_PERCENT, PROFILE_ERROR_PERCENT, true);
         }

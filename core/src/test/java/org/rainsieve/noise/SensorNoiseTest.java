@@ -215,6 +215,11 @@ class SensorNoiseTest {
         assertThat(usual.source()).isEqualTo(SettledLaw.Source.TYPICAL);
         assertThat(usual.law().a().get(1)).isBetween(2e-4, 2e-3);
         assertThat(SettledLaw.of(0, List.of(), List.of()).law().b().get(0)).isGreaterThan(1e-9);
+        // A picture of two even colours tells nothing at all, and says so in a number that can be kept.
+        SettledLaw.Evidence nothing = SettledLaw.Evidence.ofReading(
+                100, new NoiseReading(NoiseModel.uniform(0, 0), Double.POSITIVE_INFINITY, 1));
+        assertThat(nothing.errorPercent()).isEqualTo(10_000);
+        assertThat(SettledLaw.of(100, List.of(nothing), List.of()).source()).isEqualTo(SettledLaw.Source.TYPICAL);
         assertThat(SettledLaw.offLine(
                         3200,
                         List.of(
