@@ -160,9 +160,9 @@ public final class Strays {
         }
     }
 
-    /** The noise's sd at the frame's own brightness as read, against the book's. NaN when it could not be read. */
+    /** The noise's sd at the frame's own brightness as read, against the book's. NaN when it could not be read, or without light. */
     public static double noiseOff(Reading reading, NoiseModel law) {
-        if (reading.noise() == null) {
+        if (reading.noise() == null || reading.dark()) {
             return Double.NaN;
         }
         double middle = 0.18 * Math.pow(2, Math.min(0, reading.middleStops()));

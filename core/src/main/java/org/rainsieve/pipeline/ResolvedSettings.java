@@ -1,6 +1,10 @@
 package org.rainsieve.pipeline;
 
+import java.lang.reflect.RecordComponent;
+import java.util.Arrays;
 import java.util.List;
+import java.util.Set;
+import java.util.stream.Collectors;
 import org.rainsieve.crop.CropSettings;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.denoise.Methods;
@@ -13,7 +17,7 @@ import org.rainsieve.noise.SettledLaw;
 import org.rainsieve.optics.OpticsSettings;
 import org.rainsieve.sharpen.SharpenSettings;
 import tools.jackson.core.JacksonException;
-import tools.jackson.databind.DeserializationFeature;
+import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 
 /**
@@ -48,9 +52,10 @@ public record ResolvedSettings(
     public record NoiseOrigin(SettledLaw.Source source, double errorPercent) {}
 
     private static final JsonMapper JSON = JsonMapper.builder().build();
-    private static final JsonMapper STRICT = JsonMapper.builder()
-            .enable(DeserializationFeature.FAIL_ON_UNKNOWN_PROPERTIES)
-            .build();
+    private static final String UNREADABLE = "These settings cannot be read: they are damaged or not ours.";
+    private static final Set<String> FIELDS = Arrays.stream(ResolvedSettings.class.getRecordComponents())
+            .map(RecordComponent::getName)
+            .collect(Collectors.toUnmodifiableSet());
 
     public ResolvedSettings {
         model = model == null ? "" : model;
@@ -145,15 +150,18 @@ public record ResolvedSettings(
      */
     public static ResolvedSettings ofJson(String json) {
         try {
-            int schema = JSON.readTree(json).path("schema").asInt(0);
-            if (schema > SCHEMA) {
+            JsonNode told = JSON.readTree(json);
+            if (!told.isObject()) {
+                throw new UnreadableSettingsException(UNREADABLE, null);
+            }
+            if (told.path("schema").asInt(0) > SCHEMA || !FIELDS.containsAll(told.propertyNames())) {
                 throw new UnreadableSettingsException(
                         "These settings were made by a later version of Rain Sieve. Install that one, or a later one.",
                         null);
             }
-            return (schema == SCHEMA ? STRICT : JSON).readValue(json, ResolvedSettings.class);
+            return JSON.treeToValue(told, ResolvedSettings.class);
         } catch (JacksonException e) {
-            throw new UnreadableSettingsException("These settings cannot be read: they are damaged or not ours.", e);
+            throw new UnreadableSettingsException(UNREADABLE, e);
         }
     }
 }

@@ -2,6 +2,7 @@ package org.rainsieve.pipeline;
 
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatExceptionOfType;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import java.io.IOException;
 import java.nio.file.Files;
@@ -21,12 +22,14 @@ import org.rainsieve.dng.Tag;
 import org.rainsieve.dng.TiffDirectory;
 import org.rainsieve.dng.TiffReader;
 import org.rainsieve.enlarge.EnlargeSettings;
+import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.PixelSource;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.Region;
 import org.rainsieve.noise.DefectMap;
 import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.noise.SettledLaw;
 import org.rainsieve.optics.OpticsSettings;
 import org.rainsieve.raw.RawOpener;
 import org.rainsieve.scene.PlainScene;
@@ -260,5 +263,31 @@ class StepsTest {
     private static Steps steps(String which, TileCache cache) throws RefusedException {
         OpenedFrame frame = TestTools.frame(DNG);
         return Steps.of(frame, RawOpener.sha256(DNG), settings(which), DefectMap.EMPTY, cache, Cancel.NEVER);
+    }
+
+    /** Settings go round whole; what a later version wrote is refused, in part as well, and so is what is none. */
+    @Test
+    void settingsAreReadInFullOrNotAtAll() {
+        ResolvedSettings settings = ResolvedSettings.of(
+                        1600,
+                        NoiseModel.uniform(1e-3, 1e-5),
+                        new DenoiseSettings(true, "Quick", 10, 0),
+                        CfaPattern.RGGB)
+                .with(SettledLaw.typical(1600))
+                .with(SharpenSettings.OFF, null, null, null);
+        assertThat(ResolvedSettings.ofJson(settings.toJson())).isEqualTo(settings);
+        String json = settings.toJson();
+        for (String other : new String[] {
+            json.replace("\"schema\":5", "\"schema\":6"),
+            json.replaceFirst("\\{", "{\"subject\":{\"grain\":5},"),
+            "{",
+            "[]",
+            ""
+        }) {
+            assertThatThrownBy(() -> ResolvedSettings.ofJson(other)).isInstanceOf(UnreadableSettingsException.class);
+        }
+        assertThat(ResolvedSettings.ofJson(json.replace("\"schema\":5", "\"schema\":4"))
+                        .noise())
+                .isEqualTo(settings.noise());
     }
 }

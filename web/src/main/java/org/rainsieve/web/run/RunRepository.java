@@ -34,7 +34,7 @@ class RunRepository {
                 == 1;
         return first
                 ? Optional.empty()
-                : db.sql("SELECT run_id FROM run_start WHERE once = ? FOR UPDATE")
+                : db.sql("SELECT run_id FROM run_start WHERE once = ?")
                         .param(word)
                         .query(Long.class)
                         .optional();
