@@ -240,7 +240,7 @@ public final class Train {
                     lossCount = 0;
                 }
                 if (spent > nextSave) {
-                    nextSave = spent + 300;
+                    nextSave = spent + 900;
                     best = keeping.keep(held, step, from.seconds() + spent, best);
                 }
             }
