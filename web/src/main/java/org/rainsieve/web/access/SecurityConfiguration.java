@@ -6,6 +6,7 @@ import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
 import java.net.URI;
+import java.security.Principal;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Set;
@@ -13,13 +14,16 @@ import org.springframework.beans.factory.annotation.Value;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
+import org.springframework.security.access.AccessDeniedException;
 import org.springframework.security.authentication.AuthenticationProvider;
 import org.springframework.security.authorization.AuthorizationDecision;
 import org.springframework.security.config.Customizer;
 import org.springframework.security.config.annotation.web.builders.HttpSecurity;
 import org.springframework.security.core.Authentication;
 import org.springframework.security.web.SecurityFilterChain;
+import org.springframework.security.web.access.AccessDeniedHandlerImpl;
 import org.springframework.security.web.context.SecurityContextHolderFilter;
+import org.springframework.security.web.csrf.CsrfException;
 import org.springframework.security.web.header.writers.ReferrerPolicyHeaderWriter.ReferrerPolicy;
 import org.springframework.security.web.header.writers.StaticHeadersWriter;
 import org.springframework.web.filter.OncePerRequestFilter;
@@ -40,6 +44,7 @@ class SecurityConfiguration {
     private static final Set<String> FOR_THIS_MACHINE = Set.of("/health", "/metrics");
 
     private final AccessService access;
+    private final AccessDeniedHandlerImpl refusals = new AccessDeniedHandlerImpl();
     private final Throttle throttle = new Throttle();
     private final Set<String> names;
     private final Clients clients;
@@ -90,6 +95,7 @@ class SecurityConfiguration {
                                 response.sendRedirect("/sign-in?wrong");
                             }
                         }))
+                .exceptionHandling(denied -> denied.accessDeniedHandler(this::denied))
                 .httpBasic(basic -> basic.disable())
                 .logout(logout -> logout.logoutUrl("/sign-out").logoutSuccessUrl("/sign-in"))
                 .anonymous(Customizer.withDefaults())
@@ -103,6 +109,17 @@ class SecurityConfiguration {
                 .addFilterBefore(new HostAndOriginFilter(names), SecurityContextHolderFilter.class)
                 .addFilterBefore(new OnlyHereFilter(access, clients), SecurityContextHolderFilter.class)
                 .build();
+    }
+
+    /** Whose session began with another password is asked for today's. */
+    private void denied(HttpServletRequest request, HttpServletResponse response, AccessDeniedException denied)
+            throws IOException, ServletException {
+        Principal who = request.getUserPrincipal();
+        if (who != null && !access.isSignedIn(who.getName()) && !(denied instanceof CsrfException)) {
+            response.sendRedirect("/sign-in");
+        } else {
+            refusals.handle(request, response, denied);
+        }
     }
 
     private boolean allowed(Authentication who, HttpServletRequest request) {
