@@ -11,7 +11,7 @@ import org.rainsieve.noise.StabilisingTransform;
  * the root of its white-balance gain. The whole is scaled so that noise has sd 1 on average.
  */
 final class BalancedMosaic {
-    private final StabilisingTransform[] transforms = new StabilisingTransform[3];
+    private final StabilisingTransform[] transforms;
     private final float[] balance = new float[3];
     /** Of each photosite. */
     final byte[] colours;
@@ -23,8 +23,8 @@ final class BalancedMosaic {
                 mean += gains[pattern.colourAt(x, y)] / (pattern.width() * pattern.height());
             }
         }
+        transforms = StabilisingTransform.ofColours(noise);
         for (int c = 0; c < 3; c++) {
-            transforms[c] = new StabilisingTransform(noise, c);
             balance[c] = (float) Math.sqrt(gains[c] / mean);
         }
         colours = new byte[region.width() * region.height()];

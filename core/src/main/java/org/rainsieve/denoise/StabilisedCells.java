@@ -18,7 +18,7 @@ final class StabilisedCells {
     final int height;
     private final Region region;
     private final CfaPattern pattern;
-    private final StabilisingTransform[] transforms = new StabilisingTransform[3];
+    private final StabilisingTransform[] transforms;
     private final int[] order;
 
     StabilisedCells(Region region, CfaPattern pattern, SensorNoise noise) {
@@ -30,9 +30,7 @@ final class StabilisedCells {
         width = region.width() / 2;
         height = region.height() / 2;
         order = cellOrder(pattern, region);
-        for (int c = 0; c < 3; c++) {
-            transforms[c] = new StabilisingTransform(noise, c);
-        }
+        transforms = StabilisingTransform.ofColours(noise);
     }
 
     /** Luminance first, then the colour differences. */

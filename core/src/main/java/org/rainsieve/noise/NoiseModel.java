@@ -52,6 +52,11 @@ public record NoiseModel(List<Double> a, List<Double> b) {
         }
     }
 
+    /** Whether two colours have the same law. */
+    boolean isAlike(int colour, int other) {
+        return a.get(colour).equals(a.get(other)) && b.get(colour).equals(b.get(other));
+    }
+
     /** Variance of the given colour at signal x; below black that of black. */
     public double variance(int colour, double x) {
         return a.get(colour) * Math.max(0, x) + b.get(colour);

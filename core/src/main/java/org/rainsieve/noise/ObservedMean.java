@@ -11,6 +11,7 @@ public final class ObservedMean {
     private final float darkFrom;
     private final float darkTo;
     private final float brightFrom;
+    private final float largest;
     private final float[] dark;
     private final float[] bright;
 
@@ -42,8 +43,6 @@ public final class ObservedMean {
         }
         this.largest = (float) largest;
     }
-
-    private final float largest;
 
     public float of(float light) {
         if (light < darkTo) {

@@ -89,6 +89,14 @@ public record SettledLaw(NoiseModel law, Source source, double errorPercent) {
             return new Evidence(iso, law, PROFILE_ERROR_PERCENT, PROFILE_ERROR_PERCENT, PROFILE_ERROR_PERCENT, true);
         }
 
+        /** What the file tells, else what its pixels do; null where neither does. */
+        public static Evidence of(int iso, NoiseModel profile, NoiseReading reading) {
+            if (profile != null) {
+                return ofProfile(iso, profile);
+            }
+            return reading == null ? null : ofReading(iso, reading);
+        }
+
         public static Evidence ofReading(int iso, NoiseReading reading) {
             double least = reading.sigmaErrorPercent();
             return new Evidence(
@@ -100,7 +108,7 @@ public record SettledLaw(NoiseModel law, Source source, double errorPercent) {
                     false);
         }
 
-        public boolean certain() {
+        boolean certain() {
             return errorPercent <= UNCERTAIN_PERCENT;
         }
     }
@@ -136,10 +144,15 @@ public record SettledLaw(NoiseModel law, Source source, double errorPercent) {
 
     /** The body's law over ISO; empty without firm evidence. */
     public static Optional<NoiseLaw> line(List<Evidence> body) {
-        return Optional.ofNullable(NoiseLaw.fit(body.stream()
-                .filter(Evidence::certain)
+        return Optional.ofNullable(NoiseLaw.fit(readings(body)));
+    }
+
+    /** The laws of those that are firm and tell their ISO. */
+    public static List<NoiseLaw.AtIso> readings(List<Evidence> body) {
+        return body.stream()
+                .filter(e -> e.iso > 0 && e.certain())
                 .map(e -> new NoiseLaw.AtIso(e.iso, e.law))
-                .toList()));
+                .toList();
     }
 
     /**

@@ -32,6 +32,22 @@ public final class StabilisingTransform {
         this(noise.law().a().get(colour), noise.law().b().get(colour), noise.floor(), 1, true);
     }
 
+    /** Those of all three colours; colours of one law share one, for making it takes a while. */
+    public static StabilisingTransform[] ofColours(SensorNoise noise) {
+        StabilisingTransform[] transforms = new StabilisingTransform[3];
+        for (int c = 0; c < 3; c++) {
+            for (int other = 0; other < c && transforms[c] == null; other++) {
+                if (noise.law().isAlike(c, other)) {
+                    transforms[c] = transforms[other];
+                }
+            }
+            if (transforms[c] == null) {
+                transforms[c] = new StabilisingTransform(noise, c);
+            }
+        }
+        return transforms;
+    }
+
     private StabilisingTransform(double a, double b, double floor, double largest, boolean cutsWhite) {
         this.a = a;
         double sigma2 = b / (a * a);

@@ -13,7 +13,7 @@ import tools.jackson.databind.json.JsonMapper;
 
 /** What the frames of each body tell of its noise, understood once and kept until a frame is read anew. */
 @Component
-class BodyNoise {
+public class BodyNoise {
     private static final JsonMapper JSON = JsonMapper.builder().build();
     private static final int MOST_KEPT = 200;
 
@@ -23,55 +23,70 @@ class BodyNoise {
     /** Of frames read before intervals were kept. */
     private static final double USUAL_PERCENT = 8;
 
-    private record Known(String state, List<Evidence> evidence, Optional<NoiseLaw> line) {}
+    /** What one body's frames tell, as they were when it was asked for. */
+    public final class Body {
+        private final String camera;
+        private final String state;
+        private final List<Evidence> evidence;
+        private final Optional<NoiseLaw> line;
 
-    private final Map<String, Known> known = new ConcurrentHashMap<>();
+        private Body(String camera, String state, List<Evidence> evidence) {
+            this.camera = camera;
+            this.state = state;
+            this.evidence = evidence;
+            this.line = SettledLaw.line(evidence);
+        }
+
+        /** The law to work with, the same for all frames at one ISO, so that a series cannot jump. */
+        public SettledLaw at(int iso) {
+            SettledLaw law = SettledLaw.of(iso, evidence, List.of());
+            if (law.source().firm() || iso == 0) {
+                return law;
+            }
+            List<NoiseLaw> others = repository.cameras().stream()
+                    .filter(other -> !other.equals(camera))
+                    .map(other -> of(other).line)
+                    .flatMap(Optional::stream)
+                    .toList();
+            return SettledLaw.of(iso, evidence, others);
+        }
+
+        /** By how much the noise at one ISO differs from what the other settings lead to expect, as a ratio of sds; NaN if unknown. */
+        public double offLine(int iso) {
+            return SettledLaw.offLine(iso, readings());
+        }
+
+        /** The body's noise over ISO; empty while nothing is known of it. */
+        Optional<NoiseLaw> line() {
+            return line;
+        }
+
+        /** Noise laws of the frames that count. */
+        List<NoiseLaw.AtIso> readings() {
+            return SettledLaw.readings(evidence);
+        }
+    }
+
+    private final Map<String, Body> known = new ConcurrentHashMap<>();
     private final BookRepository repository;
 
     BodyNoise(BookRepository repository) {
         this.repository = repository;
     }
 
-    /** The law to work with, the same for all frames of a body at one ISO, so that a series cannot jump. */
-    SettledLaw at(String camera, int iso) {
-        List<Evidence> evidence = of(camera).evidence;
-        SettledLaw law = SettledLaw.of(iso, evidence, List.of());
-        if (law.source().firm() || iso == 0) {
-            return law;
-        }
-        List<NoiseLaw> others = repository.cameras().stream()
-                .filter(other -> !other.equals(camera))
-                .map(this::line)
-                .flatMap(Optional::stream)
-                .toList();
-        return SettledLaw.of(iso, evidence, others);
-    }
-
-    /** A body's noise over ISO; empty while nothing is known of it. */
-    Optional<NoiseLaw> line(String camera) {
-        return of(camera).line;
-    }
-
-    /** Noise laws of a body's frames that count. */
-    List<NoiseLaw.AtIso> readings(String camera) {
-        return of(camera).evidence.stream()
-                .filter(e -> e.iso() > 0 && e.certain())
-                .map(e -> new NoiseLaw.AtIso(e.iso(), e.law()))
-                .toList();
-    }
-
-    private Known of(String camera) {
+    Body of(String camera) {
         String state = repository.noiseState(camera);
-        Known before = known.get(camera);
+        Body before = known.get(camera);
         if (before != null && before.state.equals(state)) {
             return before;
         }
         if (known.size() > MOST_KEPT) {
             known.clear();
         }
-        List<Evidence> evidence =
-                repository.noise(camera).stream().map(BodyNoise::evidence).toList();
-        Known now = new Known(state, evidence, SettledLaw.line(evidence));
+        Body now = new Body(
+                camera,
+                state,
+                repository.noise(camera).stream().map(BodyNoise::evidence).toList());
         known.put(camera, now);
         return now;
     }

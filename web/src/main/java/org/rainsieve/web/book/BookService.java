@@ -13,7 +13,6 @@ import org.rainsieve.denoise.Methods;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.noise.DefectMap;
 import org.rainsieve.noise.NoiseLaw;
-import org.rainsieve.noise.SettledLaw;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.web.setup.NotFoundException;
 import org.rainsieve.web.setup.NotPossibleException;
@@ -96,24 +95,19 @@ public class BookService {
         repository.add(page.camera(), version, standing.reason(), json, base, standing.contentId() == 0 ? 0L : null);
     }
 
-    /** The noise law of a camera at one ISO, and what it rests on. */
-    public SettledLaw noiseLaw(String camera, int iso) {
-        return noise.at(camera, iso);
-    }
-
-    /** By how much the noise at one ISO differs from what the camera's other settings lead to expect, as a ratio of sds; NaN if unknown. */
-    public double offLine(String camera, int iso) {
-        return SettledLaw.offLine(iso, noise.readings(camera));
+    /** What a camera's frames tell of its noise; to be asked for once for many of them. */
+    public BodyNoise.Body noise(String camera) {
+        return noise.of(camera);
     }
 
     /** The noise of a camera's frames over ISO. */
     public NoiseChart noiseChart(String camera) {
-        return NoiseChart.of(noise.readings(camera));
+        return NoiseChart.of(noise(camera).readings());
     }
 
     /** What a new camera begins with. */
     public Page suggested(String camera) {
-        return Suggestion.page(camera, noise.line(camera).orElse(null), Methods.best(pattern(camera)));
+        return Suggestion.page(camera, noise(camera).line().orElse(null), Methods.best(pattern(camera)));
     }
 
     /** The colour filters of a camera's frames; 2×2 while nothing was read. */
@@ -302,7 +296,8 @@ public class BookService {
     }
 
     public NoiseLaw law(String camera) {
-        return noise.line(camera)
+        return noise(camera)
+                .line()
                 .orElseThrow(() -> new NotPossibleException(
                         "Starters tell how much noise is to be left, and no frame of this camera was"
                                 + " read yet. Take in a few frames of it first."));

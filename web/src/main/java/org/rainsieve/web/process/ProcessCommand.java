@@ -23,7 +23,6 @@ import org.rainsieve.noise.DefectMap;
 import org.rainsieve.noise.NoiseLaw;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.noise.NoiseReader;
-import org.rainsieve.noise.NoiseReading;
 import org.rainsieve.noise.SettledLaw;
 import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.ResolvedSettings;
@@ -238,13 +237,8 @@ public final class ProcessCommand {
         OpenedFrame frame = RawOpener.open(file, SharedDecoder.get()).frame();
         int iso = frame.shot().iso();
         NoiseModel profile = NoiseModel.ofProfile(frame.noiseProfile());
-        SettledLaw.Evidence noise;
-        if (profile != null) {
-            noise = SettledLaw.Evidence.ofProfile(iso, profile);
-        } else {
-            NoiseReading reading = NoiseReader.read(frame.capture());
-            noise = reading == null ? null : SettledLaw.Evidence.ofReading(iso, reading);
-        }
+        SettledLaw.Evidence noise =
+                SettledLaw.Evidence.of(iso, profile, profile == null ? NoiseReader.read(frame.capture()) : null);
         return new Readable(file, frame.body(), noise, iso);
     }
 

@@ -9,6 +9,7 @@ import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.noise.DefectMap;
 import org.rainsieve.noise.SettledLaw;
 import org.rainsieve.sharpen.SharpenSettings;
+import org.rainsieve.web.book.BodyNoise;
 import org.rainsieve.web.book.BookService;
 
 /** What the camera book says for many frames, each page and law looked up once. */
@@ -17,6 +18,7 @@ public final class InForce {
     private final Map<String, Page> pages = new HashMap<>();
     private final Map<String, DenoiseSettings> rungs = new HashMap<>();
     private final Map<String, SharpenSettings> sharpened = new HashMap<>();
+    private final Map<String, BodyNoise.Body> noise = new HashMap<>();
     private final Map<String, SettledLaw> laws = new HashMap<>();
     private final Map<String, Double> offLines = new HashMap<>();
     private final Map<String, CfaPattern> patterns = new HashMap<>();
@@ -37,12 +39,17 @@ public final class InForce {
 
     /** The pooled law of the sensor's ISO, whatever the push. */
     public SettledLaw law(String camera, int iso) {
-        return laws.computeIfAbsent(camera + "\n" + iso, key -> book.noiseLaw(camera, iso));
+        return laws.computeIfAbsent(camera + "\n" + iso, key -> noise(camera).at(iso));
     }
 
-    /** See {@link BookService#offLine}. */
+    private BodyNoise.Body noise(String camera) {
+        return noise.computeIfAbsent(camera, book::noise);
+    }
+
+    /** See {@link BodyNoise.Body#offLine}. */
     double offLine(String camera, int iso) {
-        return offLines.computeIfAbsent(camera + "\n" + iso, key -> book.offLine(camera, iso));
+        return offLines.computeIfAbsent(
+                camera + "\n" + iso, key -> noise(camera).offLine(iso));
     }
 
     /** The defects of a body, for pictures of one size. */

@@ -67,7 +67,7 @@ final class FrameReading {
                             dng.capture().height(),
                             dng.capture().pattern().toString(),
                             noise == null ? null : JSON.writeValueAsString(noise),
-                            evidence(reading, dng.shot().iso()),
+                            SettledLaw.Evidence.of(dng.shot().iso(), reading.profile(), reading.noise()),
                             JSON.writeValueAsString(reading),
                             cut(dng.body()),
                             serial(dng),
@@ -91,13 +91,6 @@ final class FrameReading {
         } catch (OutOfMemoryError e) {
             shoots.refuse(frameId, "The frame is too large for the memory that the worker may use.", false);
         }
-    }
-
-    private static SettledLaw.Evidence evidence(Reading reading, int iso) {
-        if (reading.profile() != null) {
-            return SettledLaw.Evidence.ofProfile(iso, reading.profile());
-        }
-        return reading.noise() == null ? null : SettledLaw.Evidence.ofReading(iso, reading.noise());
     }
 
     private static String serial(OpenedFrame dng) {

@@ -38,6 +38,9 @@ class WorkerLoop {
     private static final Duration LONGEST_TILE = Duration.ofSeconds(20);
     private static final long IDLE_MS = 300;
 
+    /** Exit status of a process that ends itself after an error. */
+    private static final int HALTED = 70;
+
     private final RunService runs;
     private final ShootService shoots;
     private final BookService book;
@@ -49,8 +52,6 @@ class WorkerLoop {
     private final DataSource database;
     private final ReentrantLock turn = new ReentrantLock(true);
     private final ScheduledExecutorService heart = Executors.newSingleThreadScheduledExecutor();
-    private static final int HALTED = 70;
-
     private volatile long frameAtHand;
     private volatile long itemAtHand;
     private volatile boolean ending;
@@ -166,11 +167,11 @@ class WorkerLoop {
                 return true;
             }
             Optional<Long> unread = shoots.takeUnread(id);
-            if (unread.isPresent()) {
-                frameAtHand = unread.get();
-                reading.read(frameAtHand);
-                frameAtHand = 0;
-            }
+            unread.ifPresent(frame -> {
+                frameAtHand = frame;
+                reading.read(frame);
+            });
+            frameAtHand = 0;
             return unread.isPresent();
         } finally {
             turn.unlock();
@@ -184,15 +185,13 @@ class WorkerLoop {
                 LOG.debug("New frames come before those of a run");
             }
             if (!ending) {
-                runs.take(item, id).ifPresent(taken -> {
-                    itemAtHand = item;
-                    work.work(taken);
-                    itemAtHand = 0;
-                });
+                itemAtHand = item;
+                runs.take(item, id).ifPresent(work::work);
             }
         } catch (Error e) {
             halt("while it worked on item " + item, e);
         } finally {
+            itemAtHand = 0;
             turn.unlock();
         }
     }
