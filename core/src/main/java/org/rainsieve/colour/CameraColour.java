@@ -6,7 +6,8 @@ package org.rainsieve.colour;
  *
  * @param illuminant1 EXIF LightSource code of the first matrix
  * @param neutral camera values of a neutral as shot, any scale
- * @param baselineExposureStops stops by which the maker wants the plain rendering lightened
+ * @param baselineExposureStops stops by which the maker, and the file's own profile, want the plain rendering lightened; see {@link
+ *     BaselineTone}
  */
 public record CameraColour(
         int illuminant1,
@@ -31,6 +32,30 @@ public record CameraColour(
     public double[] gains() {
         double[] white = white();
         return new double[] {1 / white[0], 1 / white[1], 1 / white[2]};
+    }
+
+    /** The same for a neutral told as the chromaticity of its light: what the camera would see of that. */
+    public CameraColour withNeutralOf(White light) {
+        double[] seen = toCamera(shareOfSecond(light)).times(light.xyz());
+        return new CameraColour(
+                illuminant1,
+                illuminant2,
+                colour1,
+                colour2,
+                forward1,
+                forward2,
+                calibration1,
+                calibration2,
+                analogBalance,
+                seen,
+                baselineExposureStops);
+    }
+
+    /** XYZ to camera values, under a light between the two illuminants. */
+    private Matrix3 toCamera(double share) {
+        return Matrix3.diagonal(analogBalance)
+                .times(mixed(calibration1, calibration2, share))
+                .times(mixed(colour1, colour2, share));
     }
 
     /** Camera values to XYZ (D50), white to Y = 1. */
@@ -62,10 +87,7 @@ public record CameraColour(
         White white = White.D50;
         for (int round = 0; round < 30; round++) {
             double share = shareOfSecond(white);
-            Matrix3 toCamera = Matrix3.diagonal(analogBalance)
-                    .times(mixed(calibration1, calibration2, share))
-                    .times(mixed(colour1, colour2, share));
-            double[] xyz = toCamera.inverse().times(white());
+            double[] xyz = toCamera(share).inverse().times(white());
             double sum = xyz[0] + xyz[1] + xyz[2];
             White next = new White(xyz[0] / sum, xyz[1] / sum);
             if (Math.abs(next.x() - white.x()) + Math.abs(next.y() - white.y()) < 1e-7) {

@@ -1,5 +1,6 @@
 package org.rainsieve.colour;
 
+import java.awt.color.ICC_Profile;
 import java.nio.ByteBuffer;
 import java.nio.charset.StandardCharsets;
 import java.util.Arrays;
@@ -7,7 +8,8 @@ import org.rainsieve.frame.RefusedException;
 
 /**
  * What an ICC profile (ICC.1:2010) of three colorants, or of grey, says about the values of a picture: a curve for each
- * channel and a matrix to XYZ (D50). Profiles that rest on tables are refused.
+ * channel and a matrix to XYZ (D50). Pictures whose profile rests on tables instead are taken through those by the platform's
+ * colour engine first, see {@link #tables}.
  */
 public final class IccProfile {
     private static final int MOST_TAGS = 200;
@@ -28,20 +30,26 @@ public final class IccProfile {
     private final Matrix3 toXyzD50;
     private final Curve[] curves;
     private final byte[] bytes;
+    private final ICC_Profile tables;
 
     private IccProfile(Matrix3 toXyzD50, Curve red, Curve green, Curve blue) {
-        this(toXyzD50, red, green, blue, null);
+        this(toXyzD50, red, green, blue, null, null);
     }
 
-    private IccProfile(Matrix3 toXyzD50, Curve red, Curve green, Curve blue, byte[] bytes) {
+    private IccProfile(Matrix3 toXyzD50, Curve red, Curve green, Curve blue, byte[] bytes, ICC_Profile tables) {
+        this.tables = tables;
         this.bytes = bytes;
         this.toXyzD50 = toXyzD50;
         this.curves = new Curve[] {red, green, blue};
     }
 
-    private static IccProfile gamma(RgbSpace space, double gamma) {
-        Curve curve = v -> Math.pow(Math.max(0, v), gamma);
+    /** One that no file holds: all three channels have the same curve. */
+    public static IccProfile of(RgbSpace space, Curve curve) {
         return new IccProfile(space.toXyzD50(), curve, curve, curve);
+    }
+
+    private static IccProfile gamma(RgbSpace space, double gamma) {
+        return of(space, v -> Math.pow(Math.max(0, v), gamma));
     }
 
     public Matrix3 toXyzD50() {
@@ -51,6 +59,14 @@ public final class IccProfile {
     /** The profile as it stood in the file, when it is one for three channels; null otherwise. */
     public byte[] bytes() {
         return bytes == null ? null : bytes.clone();
+    }
+
+    /**
+     * The profile whose tables take stored values to XYZ (D50); what is told here is then linear ProPhoto RGB, in which there is
+     * room for all of it. Null for profiles of curves and a matrix.
+     */
+    public ICC_Profile tables() {
+        return tables;
     }
 
     public Curve curve(int channel) {
@@ -71,9 +87,15 @@ public final class IccProfile {
                 Curve curve = curve(in, tag(in, "kTRC"));
                 return new IccProfile(RgbSpace.SRGB.toXyzD50(), curve, curve, curve);
             }
+            // Where there are tables, they go before matrix and curves.
+            if (tag(in, "A2B0") >= 0) {
+                Curve plain = v -> v;
+                return new IccProfile(
+                        RgbSpace.PROPHOTO.toXyzD50(), plain, plain, plain, null, ICC_Profile.getInstance(bytes));
+            }
             if (tag(in, "rXYZ") < 0 || tag(in, "rTRC") < 0) {
                 throw new RefusedException(
-                        "The picture's colour profile rests on tables, which are not read. Save it with a plain profile such as sRGB.");
+                        "The picture's colour profile has neither colorants nor tables: it is damaged.");
             }
             double[] m = new double[9];
             for (int c = 0; c < 3; c++) {
@@ -89,7 +111,8 @@ public final class IccProfile {
                     curve(in, tag(in, "rTRC")),
                     curve(in, tag(in, "gTRC")),
                     curve(in, tag(in, "bTRC")),
-                    bytes.clone());
+                    bytes.clone(),
+                    null);
         } catch (IndexOutOfBoundsException | IllegalArgumentException | ArithmeticException e) {
             throw new RefusedException("The picture's colour profile is damaged.", e);
         }

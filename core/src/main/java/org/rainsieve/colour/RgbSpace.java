@@ -31,6 +31,11 @@ public final class RgbSpace {
         fromXyzD50 = toXyzD50.inverse();
     }
 
+    /** @param primaries chromaticities x and y of red, green and blue in turn */
+    public static RgbSpace of(White white, double... primaries) {
+        return new RgbSpace(white, primaries);
+    }
+
     public Matrix3 toXyzD50() {
         return toXyzD50;
     }

@@ -10,11 +10,14 @@ import org.rainsieve.frame.Planes;
 public final class ViewRendering {
     private static final int STEPS = 1 << 14;
     private static final int CHUNK = 4096;
+    /** So many stops of lift keep the steps of a darkened picture as fine as those of others. */
+    private static final double FINEST_STOPS = 4;
+
     private static final byte[] CURVE = new byte[STEPS + 2];
 
     static {
         for (int i = 0; i < CURVE.length; i++) {
-            CURVE[i] = (byte) Math.round(255 * Math.min(1, RgbSpace.encode((double) i / STEPS)));
+            CURVE[i] = encoded((double) i / STEPS);
         }
     }
 
@@ -26,6 +29,9 @@ public final class ViewRendering {
     private final ViewLook look;
     private final byte[] tones = new byte[256];
     private final float[] m = new float[9];
+    /** Encoded bytes of linear values from 0 to 1. */
+    private final byte[] curve;
+
     private final float[] white = new float[3];
 
     /** @param look on top of the camera's baseline exposure */
@@ -34,7 +40,10 @@ public final class ViewRendering {
         for (int i = 0; i < 256; i++) {
             tones[i] = (byte) Math.round(255 * look.toned(i / 255.0));
         }
-        double gain = Math.pow(2, look.liftStops() + colour.baselineExposureStops());
+        BaselineTone tone = new BaselineTone(colour.baselineExposureStops());
+        double lift = Math.pow(2, look.liftStops());
+        double gain = tone.darkens() ? 1 : lift * tone.factor();
+        curve = tone.darkens() ? darkened(tone, lift) : CURVE;
         double[] matrix = colour.toLinearSrgb().m();
         for (int i = 0; i < 9; i++) {
             m[i] = (float) (matrix[i] * gain);
@@ -42,6 +51,20 @@ public final class ViewRendering {
         for (int c = 0; c < 3; c++) {
             white[c] = (float) colour.white()[c];
         }
+    }
+
+    private static byte encoded(double linear) {
+        return (byte) Math.round(255 * Math.min(1, RgbSpace.encode(linear)));
+    }
+
+    /** Where the baseline exposure is no plain factor, it comes before the lift and is part of the curve. */
+    private static byte[] darkened(BaselineTone tone, double lift) {
+        int steps = (int) (STEPS * Math.min(lift, Math.pow(2, FINEST_STOPS)));
+        byte[] curve = new byte[steps + 2];
+        for (int i = 0; i < curve.length; i++) {
+            curve[i] = encoded(lift * tone.of((float) i / steps));
+        }
+        return curve;
     }
 
     /** @return interleaved RGB bytes of the planes' region */
@@ -54,7 +77,7 @@ public final class ViewRendering {
             for (int c = 0; c < 3; c++) {
                 steps(in, from, count, c, steps);
                 for (int k = 0; k < count; k++) {
-                    out[3 * (from + k) + c] = CURVE[steps[k]];
+                    out[3 * (from + k) + c] = curve[steps[k]];
                 }
             }
         }
@@ -92,10 +115,11 @@ public final class ViewRendering {
         float wr = white[0];
         float wg = white[1];
         float wb = white[2];
+        int last = curve.length - 2;
         for (int k = 0; k < count; k++) {
             float linear =
                     mr * Math.min(r[from + k], wr) + mg * Math.min(g[from + k], wg) + mb * Math.min(b[from + k], wb);
-            steps[k] = (int) (Math.min(1f, Math.max(0f, linear)) * STEPS + 0.5f);
+            steps[k] = (int) (Math.min(1f, Math.max(0f, linear)) * last + 0.5f);
         }
     }
 

@@ -1,6 +1,7 @@
 package org.rainsieve.delivery;
 
 import java.util.stream.IntStream;
+import org.rainsieve.colour.BaselineTone;
 import org.rainsieve.colour.CameraColour;
 import org.rainsieve.colour.Matrix3;
 import org.rainsieve.frame.PixelSource;
@@ -9,38 +10,30 @@ import org.rainsieve.frame.Region;
 
 /**
  * A return as a picture for people: what its crop shows, in a delivery space, perhaps reduced. The rendering is plain: white
- * balance as shot, no tone curve, no edits; values are limited to the camera's white, so that clipped lamps stay neutral.
+ * balance as shot, no tone curve, no edits; values are limited to the camera's white, so that clipped lamps stay neutral, before the baseline exposure is applied.
  */
 final class Delivered {
     private final PixelSource source;
     private final Region shown;
     private final int width;
     private final int height;
+    private final BaselineTone tone;
     private final float[] m = new float[9];
     private final float[] white = new float[3];
     private final float[][] tables = new float[3][];
 
-    /** @param crop left, top, right and bottom as shares; null for all */
-    Delivered(
-            PixelSource source, double[] crop, CameraColour colour, DeliverySettings settings, OutputProfile profile) {
+    /** @param shown the part of it that is delivered */
+    Delivered(PixelSource source, Region shown, CameraColour colour, DeliverySettings settings, OutputProfile profile) {
         this.source = source;
-        int w = source.width();
-        int h = source.height();
-        shown = crop == null
-                ? source.bounds()
-                : new Region(
-                        (int) Math.round(crop[0] * w),
-                        (int) Math.round(crop[1] * h),
-                        (int) Math.max(1, Math.round((crop[2] - crop[0]) * w)),
-                        (int) Math.max(1, Math.round((crop[3] - crop[1]) * h)));
+        this.shown = shown;
         double longest = Math.max(shown.width(), shown.height());
         double scale = settings.longEdgePx() == 0 ? 1 : Math.min(1, settings.longEdgePx() / longest);
         width = (int) Math.max(1, Math.round(scale * shown.width()));
         height = (int) Math.max(1, Math.round(scale * shown.height()));
         Matrix3 matrix = profile.fromXyzD50().times(colour.toXyzD50());
-        double gain = Math.pow(2, colour.baselineExposureStops());
+        tone = new BaselineTone(colour.baselineExposureStops());
         for (int i = 0; i < 9; i++) {
-            m[i] = (float) (matrix.m()[i] * gain);
+            m[i] = (float) matrix.m()[i];
         }
         for (int c = 0; c < 3; c++) {
             white[c] = (float) colour.white()[c];
@@ -76,8 +69,8 @@ final class Delivered {
                 float green = Math.min(g[i], white[1]);
                 float blue = Math.min(b[i], white[2]);
                 for (int c = 0; c < 3; c++) {
-                    out[3 * i + c] = DeliverySpace.looked(
-                            tables[c], m[3 * c] * red + m[3 * c + 1] * green + m[3 * c + 2] * blue);
+                    float light = m[3 * c] * red + m[3 * c + 1] * green + m[3 * c + 2] * blue;
+                    out[3 * i + c] = DeliverySpace.looked(tables[c], tone.of(light));
                 }
             }
         });

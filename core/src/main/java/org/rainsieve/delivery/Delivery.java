@@ -5,21 +5,15 @@ import java.nio.file.FileAlreadyExistsException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
-import java.util.Set;
 import org.rainsieve.colour.CameraColour;
 import org.rainsieve.colour.IccProfile;
 import org.rainsieve.dng.LinearDngFile;
 import org.rainsieve.dng.Tag;
 import org.rainsieve.dng.TiffDirectory;
-import org.rainsieve.dng.TiffField;
 import org.rainsieve.frame.RefusedException;
 
 /** Copies of returns for clients and printers: 16-bit TIFF or JPEG in a named colour space. */
 public final class Delivery {
-    /** What says who took the picture, when and how it is turned. */
-    private static final Set<Integer> CARRIED =
-            Set.of(Tag.MAKE, Tag.MODEL, Tag.ORIENTATION, Tag.DATE_TIME, 270, 315, 33432, 305);
-
     private Delivery() {}
 
     /** A picture's size in px. */
@@ -65,11 +59,8 @@ public final class Delivery {
             long largest)
             throws IOException, RefusedException {
         try (LinearDngFile dng = LinearDngFile.open(returned)) {
-            double[] crop = dng.image().numbers(Tag.DEFAULT_USER_CROP);
-            // The tag's order is top, left, bottom, right.
-            double[] shown = crop.length == 4 ? new double[] {crop[1], crop[0], crop[3], crop[2]} : null;
-            Delivered picture = new Delivered(dng, shown, colour, settings, profile);
-            TiffDirectory tags = tags(dng.main());
+            Delivered picture = new Delivered(dng, dng.shown(), colour, settings, profile);
+            TiffDirectory tags = DeliveryTags.of(dng.main(), picture, settings, profile);
             told.forEach(tag -> dng.main().field(tag).ifPresent(tags::put));
             try {
                 if (settings.form() == DeliverySettings.Form.JPEG) {
@@ -85,17 +76,5 @@ public final class Delivery {
                 throw e;
             }
         }
-    }
-
-    private static TiffDirectory tags(TiffDirectory main) {
-        TiffDirectory tags = new TiffDirectory();
-        for (TiffField field : main.fields()) {
-            if (CARRIED.contains(field.tag())) {
-                tags.put(field);
-            }
-        }
-        main.exif().ifPresent(tags::setExif);
-        main.gps().ifPresent(tags::setGps);
-        return tags;
     }
 }

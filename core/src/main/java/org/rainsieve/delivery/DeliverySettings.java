@@ -40,6 +40,11 @@ public record DeliverySettings(
         }
     }
 
+    /** The same at another resolution. */
+    public DeliverySettings atPpi(double other) {
+        return new DeliverySettings(form, space, other, deflate, qualityPercent, mostKilobytes, longEdgePx);
+    }
+
     /** The same, not reduced. */
     public DeliverySettings atOwnSize() {
         return new DeliverySettings(form, space, ppi, deflate, qualityPercent, mostKilobytes, 0);

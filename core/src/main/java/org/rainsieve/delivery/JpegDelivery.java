@@ -4,12 +4,16 @@ import java.awt.image.BufferedImage;
 import java.awt.image.DataBufferByte;
 import java.io.ByteArrayOutputStream;
 import java.io.IOException;
+import java.nio.ByteBuffer;
 import java.nio.ByteOrder;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
 import java.util.Arrays;
+import java.util.Comparator;
+import java.util.Optional;
+import java.util.stream.Stream;
 import javax.imageio.IIOImage;
 import javax.imageio.ImageIO;
 import javax.imageio.ImageWriteParam;
@@ -19,6 +23,7 @@ import org.rainsieve.dng.Tag;
 import org.rainsieve.dng.TiffDirectory;
 import org.rainsieve.dng.TiffField;
 import org.rainsieve.dng.TiffWriter;
+import org.rainsieve.dng.Xmp;
 
 /** Writes baseline JPEGs with their profile and resolution (JFIF 1.02; ICC.1:2010, annex B.4). */
 final class JpegDelivery {
@@ -28,7 +33,11 @@ final class JpegDelivery {
     private static final int LONGEST_SEGMENT = 65_535;
     private static final int APP1 = 0xe1;
     private static final int APP2 = 0xe2;
+    private static final int APP13 = 0xed;
+    private static final int IPTC_RESOURCE = 0x0404;
     private static final String XMP_HEAD = "http://ns.adobe.com/xap/1.0/\0";
+    private static final String EXTENSION_HEAD = "http://ns.adobe.com/xmp/extension/\0";
+    private static final int EXTENSION_PART = 65_400;
     /** What an APP2 segment holds of a profile: its length is 16 bits, less its own bytes. */
     private static final int PROFILE_PART = 65_519;
 
@@ -55,10 +64,14 @@ final class JpegDelivery {
         }
         byte[] packet = tags.field(Tag.XMP).map(TiffField::bytes).orElse(new byte[0]);
         tags.remove(Tag.XMP);
-        byte[] exif = exif(tags);
-        byte[] xmp = xmp(packet);
-        byte[] profile = profileSegments(icc);
-        long along = (long) exif.length + xmp.length + profile.length;
+        byte[] iptc = tags.field(Tag.IPTC).map(JpegDelivery::iptc).orElse(new byte[0]);
+        tags.remove(Tag.IPTC);
+        ByteArrayOutputStream segments = new ByteArrayOutputStream();
+        segments.writeBytes(exif(tags));
+        segments.writeBytes(xmp(packet));
+        segments.writeBytes(iptc);
+        segments.writeBytes(profileSegments(icc));
+        long along = segments.size();
         long most = settings.mostKilobytes() == 0 ? Long.MAX_VALUE : 1000L * settings.mostKilobytes() - along;
         int quality = settings.qualityPercent();
         byte[] jpeg = compressed(image, quality);
@@ -86,9 +99,7 @@ final class JpegDelivery {
         try (var out = Files.newOutputStream(file, StandardOpenOption.CREATE_NEW)) {
             int afterHead = withPpi(jpeg, settings.ppi());
             out.write(jpeg, 0, afterHead);
-            out.write(exif);
-            out.write(xmp);
-            out.write(profile);
+            segments.writeTo(out);
             out.write(jpeg, afterHead, jpeg.length - afterHead);
         }
     }
@@ -144,16 +155,68 @@ final class JpegDelivery {
         return text.getBytes(StandardCharsets.US_ASCII);
     }
 
-    /** The tags that go along as EXIF 2.3 has them in JPEGs. */
+    /**
+     * The tags that go along as EXIF 2.3 has them in JPEGs. A segment ends at 64 KiB: what is largest stays behind, such as a
+     * maker's note of pictures, until the rest fits.
+     */
     private static byte[] exif(TiffDirectory tags) {
-        TiffWriter.Layout layout = TiffWriter.layOut(8, tags, ByteOrder.LITTLE_ENDIAN);
-        byte[] header = TiffWriter.header(ByteOrder.LITTLE_ENDIAN, layout.firstDirectory());
-        return segment(APP1, ascii("Exif\0\0"), header, layout.bytes());
+        while (true) {
+            TiffWriter.Layout layout = TiffWriter.layOut(8, tags, ByteOrder.LITTLE_ENDIAN);
+            byte[] header = TiffWriter.header(ByteOrder.LITTLE_ENDIAN, layout.firstDirectory());
+            byte[] segment = segment(APP1, ascii("Exif\0\0"), header, layout.bytes());
+            if (segment.length > 0) {
+                return segment;
+            }
+            TiffDirectory holder = tags;
+            TiffField largest = largest(tags);
+            for (TiffDirectory below :
+                    Stream.of(tags.exif(), tags.gps()).flatMap(Optional::stream).toList()) {
+                TiffField field = largest(below);
+                if (field.bytes().length > largest.bytes().length) {
+                    holder = below;
+                    largest = field;
+                }
+            }
+            holder.remove(largest.tag());
+        }
     }
 
-    /** XMP specification, part 3, section 1.1.3. */
+    private static TiffField largest(TiffDirectory directory) {
+        return directory.fields().stream()
+                .max(Comparator.comparingInt(field -> field.bytes().length))
+                .orElse(TiffField.ofShorts(0));
+    }
+
+    /** XMP specification, part 3, sections 1.1.3 and 1.1.3.1: one segment, and what does not fit in others that it names. */
     private static byte[] xmp(byte[] packet) {
-        return packet.length == 0 ? packet : segment(APP1, ascii(XMP_HEAD), packet);
+        if (packet.length == 0) {
+            return packet;
+        }
+        Xmp.Parts parts = Xmp.split(packet, LONGEST_SEGMENT - 2 - XMP_HEAD.length());
+        ByteArrayOutputStream out = new ByteArrayOutputStream();
+        out.writeBytes(segment(APP1, ascii(XMP_HEAD), parts.packet()));
+        for (int from = 0; from < parts.extension().length; from += EXTENSION_PART) {
+            byte[] piece = Arrays.copyOfRange(
+                    parts.extension(), from, Math.min(parts.extension().length, from + EXTENSION_PART));
+            byte[] place = ByteBuffer.allocate(8)
+                    .putInt(parts.extension().length)
+                    .putInt(from)
+                    .array();
+            out.writeBytes(segment(APP1, ascii(EXTENSION_HEAD + parts.guid()), place, piece));
+        }
+        return out.toByteArray();
+    }
+
+    /** An image resource of number 1028 in APP13, as programs look for it (common practice). */
+    private static byte[] iptc(TiffField block) {
+        byte[] content = block.bytes();
+        byte[] head = ByteBuffer.allocate(12)
+                .put(ascii("8BIM"))
+                .putShort((short) IPTC_RESOURCE)
+                .putShort((short) 0) // no name
+                .putInt(content.length)
+                .array();
+        return segment(APP13, ascii("Photoshop 3.0\0"), head, content, new byte[content.length & 1]);
     }
 
     private static byte[] profileSegments(byte[] profile) {

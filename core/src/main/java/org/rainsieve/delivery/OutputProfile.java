@@ -10,8 +10,10 @@ public final class OutputProfile {
     private final Matrix3 fromXyzD50;
     private final float[][] tables;
     private final byte[] icc;
+    private final boolean srgb;
 
-    private OutputProfile(Matrix3 fromXyzD50, float[][] tables, byte[] icc) {
+    private OutputProfile(Matrix3 fromXyzD50, float[][] tables, byte[] icc, boolean srgb) {
+        this.srgb = srgb;
         this.fromXyzD50 = fromXyzD50;
         this.tables = tables;
         this.icc = icc;
@@ -20,7 +22,15 @@ public final class OutputProfile {
     static OutputProfile of(DeliverySpace space) {
         float[] table = space.table();
         return new OutputProfile(
-                space.primaries().fromXyzD50(), new float[][] {table, table, table}, IccWriter.profile(space));
+                space.primaries().fromXyzD50(),
+                new float[][] {table, table, table},
+                IccWriter.profile(space),
+                space == DeliverySpace.SRGB);
+    }
+
+    /** Whether EXIF would call it sRGB. */
+    boolean isSrgb() {
+        return srgb;
     }
 
     /** The profile that a picture came with. @return null where it had none that can be written again */
@@ -34,7 +44,7 @@ public final class OutputProfile {
         for (int c = 0; c < 3; c++) {
             tables[c] = inverse(profile.curve(c));
         }
-        return new OutputProfile(profile.toXyzD50().inverse(), tables, profile.bytes());
+        return new OutputProfile(profile.toXyzD50().inverse(), tables, profile.bytes(), false);
     }
 
     /** Encoded values by the root of linear ones, see {@link DeliverySpace#table()}. */

@@ -43,20 +43,30 @@ public final class DngReader {
         }
         List<TiffDirectory> all = new ArrayList<>(chain);
         chain.forEach(directory -> all.addAll(directory.subDirectories()));
-        TiffDirectory raw = null;
-        for (TiffDirectory directory : all) {
-            long kind = directory.number(Tag.PHOTOMETRIC, -1);
-            if (directory.number(Tag.NEW_SUBFILE_TYPE, 0) == 0 && kind == Tag.PHOTOMETRIC_LINEAR_RAW) {
-                return LinearDngReader.read(data, main, directory);
-            }
-            if (directory.number(Tag.NEW_SUBFILE_TYPE, 0) == 0 && kind == Tag.PHOTOMETRIC_CFA) {
-                raw = directory;
-            }
-        }
-        if (raw == null) {
+        // The main picture is the first whose NewSubFileType says that it is none of a reduced or other kind.
+        List<TiffDirectory> pictures = all.stream()
+                .filter(directory -> directory.number(Tag.NEW_SUBFILE_TYPE, 0) == 0 && isRaw(directory))
+                .toList();
+        if (pictures.isEmpty()) {
             throw new RefusedException("The DNG holds no sensor mosaic.");
         }
-        return new DngReader(data, main, raw).frame();
+        TiffDirectory raw = pictures.get(0);
+        OpenedFrame frame = raw.number(Tag.PHOTOMETRIC, -1) == Tag.PHOTOMETRIC_LINEAR_RAW
+                ? LinearDngReader.read(data, main, raw)
+                : new DngReader(data, main, raw).frame();
+        List<String> remarks = new ArrayList<>();
+        if (pictures.size() > 1) {
+            remarks.add(
+                    "The file holds " + pictures.size()
+                            + " raw pictures of full size; the first, which is its main one, was opened, the others were left out.");
+        }
+        remarks.addAll(OpcodeList.remarks(raw, main));
+        return frame.withRemarks(remarks);
+    }
+
+    private static boolean isRaw(TiffDirectory directory) {
+        long kind = directory.number(Tag.PHOTOMETRIC, -1);
+        return kind == Tag.PHOTOMETRIC_LINEAR_RAW || kind == Tag.PHOTOMETRIC_CFA;
     }
 
     private OpenedFrame frame() throws RefusedException {
@@ -95,11 +105,11 @@ public final class DngReader {
         if (levels.length == 0) {
             levels = new double[] {0};
         }
-        if (floats && (levels.length != 1 || levels[0] != 0)) {
+        if (floats && Arrays.stream(levels).anyMatch(level -> level != 0)) {
             throw new RefusedException("The file has floating-point samples above a black level, which are not read.");
         }
         if (floats) {
-            levels[0] = OpcodeList.BLACK;
+            Arrays.fill(levels, OpcodeList.BLACK);
         }
         if (blackHeight < 1 || blackWidth < 1 || (long) blackHeight * blackWidth != levels.length) {
             throw new RefusedException(
@@ -124,8 +134,8 @@ public final class DngReader {
                 blackWidth,
                 blackHeight,
                 (int) white,
-                blackDelta(Tag.BLACK_LEVEL_DELTA_H, active.width()),
-                blackDelta(Tag.BLACK_LEVEL_DELTA_V, active.height()),
+                blackDelta(raw, Tag.BLACK_LEVEL_DELTA_H, active.width()),
+                blackDelta(raw, Tag.BLACK_LEVEL_DELTA_V, active.height()),
                 null);
         mosaic = second.onLinear(mosaic);
         return new OpenedFrame(
@@ -142,20 +152,24 @@ public final class DngReader {
     }
 
     /** Levels added to black for each column or row; null without them. */
-    private float[] blackDelta(int tag, int count) throws RefusedException {
+    static float[] blackDelta(TiffDirectory raw, int tag, int count) throws RefusedException {
         double[] deltas = raw.numbers(tag);
         if (deltas.length == 0) {
             return null;
         }
         if (deltas.length != count) {
-            throw new RefusedException(
-                    "The black levels of the file do not fit the size of its picture: the file is damaged.");
+            throw blackMisfit();
         }
         float[] out = new float[count];
         for (int i = 0; i < count; i++) {
             out[i] = (float) deltas[i];
         }
         return out;
+    }
+
+    static RefusedException blackMisfit() {
+        return new RefusedException(
+                "The black levels of the file do not fit the size of its picture: the file is damaged.");
     }
 
     private OpcodeList opcodes(int tag) throws RefusedException {

@@ -37,8 +37,8 @@ public final class LinearDngFile implements PixelSource, AutoCloseable {
         this.image = image;
         width = (int) image.number(Tag.IMAGE_WIDTH, 0);
         height = (int) image.number(Tag.IMAGE_LENGTH, 0);
-        offsets = longs(image.numbers(Tag.TILE_OFFSETS));
-        counts = longs(image.numbers(Tag.TILE_BYTE_COUNTS));
+        offsets = longs(image.numbers(offsetsTag(image)));
+        counts = longs(image.numbers(image.has(Tag.TILE_WIDTH) ? Tag.TILE_BYTE_COUNTS : Tag.STRIP_BYTE_COUNTS));
         double[] table = image.numbers(Tag.LINEARIZATION_TABLE);
         levels = table.length == 0 ? null : new int[table.length];
         for (int i = 0; i < table.length; i++) {
@@ -48,6 +48,18 @@ public final class LinearDngFile implements PixelSource, AutoCloseable {
         if (width < 1 || height < 1 || offsets.length != tiles || counts.length != tiles) {
             throw new RefusedException("The return's list of tiles does not fit its size: the file is damaged.");
         }
+    }
+
+    private static int offsetsTag(TiffDirectory image) {
+        return image.has(Tag.TILE_WIDTH) ? Tag.TILE_OFFSETS : Tag.STRIP_OFFSETS;
+    }
+
+    /** Tiles of our size, or strips of as many rows. */
+    private static boolean isOurForm(TiffDirectory image) {
+        return image.has(Tag.TILE_WIDTH)
+                ? image.number(Tag.TILE_WIDTH, 0) == LinearDngWriter.TILE
+                : image.number(Tag.ROWS_PER_STRIP, 0) == LinearDngWriter.TILE
+                        && LinearDngWriter.inStrips((int) image.number(Tag.IMAGE_WIDTH, 0));
     }
 
     private static long[] longs(double[] numbers) {
@@ -91,8 +103,8 @@ public final class LinearDngFile implements PixelSource, AutoCloseable {
             if (directory.number(Tag.PHOTOMETRIC, 0) == Tag.PHOTOMETRIC_LINEAR_RAW
                     && directory.number(Tag.COMPRESSION, 0) == Tag.COMPRESSION_LOSSLESS_JPEG
                     && directory.number(Tag.SAMPLES_PER_PIXEL, 0) == 3
-                    && directory.number(Tag.TILE_WIDTH, 0) == LinearDngWriter.TILE
-                    && directory.number(Tag.TILE_OFFSETS, Long.MAX_VALUE) <= head.capacity()) {
+                    && isOurForm(directory)
+                    && directory.number(offsetsTag(directory), Long.MAX_VALUE) <= head.capacity()) {
                 return new LinearDngFile(channel, main, directory);
             }
         }
@@ -107,6 +119,11 @@ public final class LinearDngFile implements PixelSource, AutoCloseable {
         return image;
     }
 
+    /** What is to be shown of it. */
+    public Region shown() {
+        return ReturnTags.shown(image, width, height);
+    }
+
     private int across() {
         return (width + LinearDngWriter.TILE - 1) / LinearDngWriter.TILE;
     }
@@ -115,7 +132,17 @@ public final class LinearDngFile implements PixelSource, AutoCloseable {
         return offsets.length;
     }
 
-    /** Decodes one tile: {@value LinearDngWriter#TILE}² · 3 interleaved samples. */
+    /** Width of a tile, or of a strip. */
+    private int tileWidth() {
+        return image.has(Tag.TILE_WIDTH) ? LinearDngWriter.TILE : width;
+    }
+
+    private int tileHeight(int index) {
+        int size = LinearDngWriter.TILE;
+        return image.has(Tag.TILE_WIDTH) ? size : Math.min(size, height - index * size);
+    }
+
+    /** Decodes one tile: {@value LinearDngWriter#TILE}² · 3 interleaved samples, or as many as a strip has. */
     public short[] tile(int index) throws IOException, RefusedException {
         if (counts[index] < 1 || counts[index] > 8L * LinearDngWriter.TILE * LinearDngWriter.TILE) {
             throw new RefusedException("A tile of the return has no believable size: the file is damaged.");
@@ -129,7 +156,7 @@ public final class LinearDngFile implements PixelSource, AutoCloseable {
         }
         int size = LinearDngWriter.TILE;
         LosslessJpegDecoder.Image decoded = LosslessJpegDecoder.decode(bytes, 0, bytes.length, 3L * size * size);
-        if (decoded.width() != size || decoded.height() != size || decoded.components() != 3) {
+        if (decoded.width() != tileWidth() || decoded.height() != tileHeight(index) || decoded.components() != 3) {
             throw new RefusedException("A tile of the return has a wrong size: the file is damaged.");
         }
         short[] samples = decoded.samples();
@@ -172,7 +199,7 @@ public final class LinearDngFile implements PixelSource, AutoCloseable {
                 Region shared = r.intersect(new Region(tx * size, ty * size, size, size));
                 for (int y = shared.y(); y < shared.bottom(); y++) {
                     for (int x = shared.x(); x < shared.right(); x++) {
-                        int from = ((y - ty * size) * size + x - tx * size) * 3;
+                        int from = ((y - ty * size) * tileWidth() + x - tx * size) * 3;
                         int to = out.index(x, y);
                         for (int c = 0; c < 3; c++) {
                             out.channel(c)[to] = ((samples[from + c] & 0xffff) - LinearDngWriter.BLACK) * scale;

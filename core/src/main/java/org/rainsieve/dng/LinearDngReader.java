@@ -28,10 +28,10 @@ final class LinearDngReader {
         }
         int bits = (int) raw.number(Tag.BITS_PER_SAMPLE, 16);
         int perPixel = (int) raw.number(Tag.SAMPLES_PER_PIXEL, 1);
-        if (perPixel != 1 && perPixel != 3 || raw.number(Tag.PLANAR_CONFIGURATION, 1) != 1) {
-            throw new RefusedException(
-                    "The picture has " + perPixel + " samples a pixel; one, or three side by side, are read.");
+        if (perPixel != 1 && perPixel != 3) {
+            throw new RefusedException("The picture has " + perPixel + " samples a pixel; one or three are read.");
         }
+        boolean planar = perPixel == 3 && raw.number(Tag.PLANAR_CONFIGURATION, 1) == 2;
         if (!RawSamples.refusal(raw, bits).isEmpty()) {
             throw new RefusedException(RawSamples.refusal(raw, bits));
         }
@@ -43,18 +43,23 @@ final class LinearDngReader {
         OpcodeList first = OpcodeList.parse(bytes(raw, Tag.OPCODE_LIST_1));
         OpcodeList second = OpcodeList.parse(bytes(raw, Tag.OPCODE_LIST_2));
         first.refuseForPictures();
-        short[] interleaved = RawSamples.of(data, raw, (int) width, (int) height, bits, perPixel);
-        Levels levels = RawSamples.hasFloats(raw) ? null : Levels.of(raw, bits);
         Region area = DngReader.activeArea(raw, (int) width, (int) height);
+        Levels levels = RawSamples.hasFloats(raw) ? null : Levels.of(raw, bits, area);
+        short[] interleaved = planar ? null : RawSamples.of(data, raw, (int) width, (int) height, bits, perPixel);
         short[][] planes = new short[perPixel][(int) area.area()];
         for (int c = 0; c < perPixel; c++) {
-            short[] laid = levels == null ? null : levels.laid(c);
+            short[] stored = planar ? RawSamples.ofPlane(data, raw, (int) width, (int) height, bits, c) : interleaved;
+            int apart = planar ? 1 : perPixel;
+            short[] row = new short[area.width()];
             for (int y = 0; y < area.height(); y++) {
-                int from = ((area.y() + y) * (int) width + area.x()) * perPixel + c;
+                int from = ((area.y() + y) * (int) width + area.x()) * apart + (planar ? 0 : c);
                 for (int x = 0; x < area.width(); x++) {
-                    short stored = interleaved[from + perPixel * x];
-                    planes[c][y * area.width() + x] = laid == null ? stored : laid[stored & 0xffff];
+                    row[x] = stored[from + apart * x];
                 }
+                if (levels != null) {
+                    levels.lay(row, y, c);
+                }
+                System.arraycopy(row, 0, planes[c], y * area.width(), area.width());
             }
         }
         second.onPicture(planes, area.width());
@@ -96,9 +101,29 @@ final class LinearDngReader {
         return raw.field(tag).map(TiffField::bytes).orElse(new byte[0]);
     }
 
-    /** Black, white and linearisation of the three planes. */
-    private record Levels(double[] black, double[] white, int[] table) {
-        static Levels of(TiffDirectory raw, int bits) throws RefusedException {
+    /**
+     * Black, white and linearisation of the planes (DNG specification 1.4, BlackLevel and its relatives).
+     *
+     * @param black of a block of places that repeats, the planes of each place one after another
+     * @param columns added to black column by column; null for nothing
+     * @param rows the same row by row
+     * @param laid for every stored sample its value in 16 bits, plane by plane, where all places of a plane are alike; else null
+     */
+    private record Levels(
+            int planes,
+            int blockWidth,
+            int blockHeight,
+            double[] black,
+            double[] white,
+            int[] table,
+            float[] columns,
+            float[] rows,
+            short[][] laid) {
+        static Levels of(TiffDirectory raw, int bits, Region area) throws RefusedException {
+            int planes = (int) raw.number(Tag.SAMPLES_PER_PIXEL, 1);
+            double[] repeat = raw.numbers(Tag.BLACK_LEVEL_REPEAT_DIM);
+            int blockHeight = repeat.length == 2 ? (int) repeat[0] : 1;
+            int blockWidth = repeat.length == 2 ? (int) repeat[1] : 1;
             double[] levels = raw.numbers(Tag.BLACK_LEVEL);
             double[] whites = raw.numbers(Tag.WHITE_LEVEL);
             double[] numbers = raw.numbers(Tag.LINEARIZATION_TABLE);
@@ -106,30 +131,63 @@ final class LinearDngReader {
             for (int i = 0; i < numbers.length; i++) {
                 table[i] = (int) numbers[i];
             }
+            if (blockWidth < 1 || blockHeight < 1 || blockWidth > 64 || blockHeight > 64) {
+                throw DngReader.blackMisfit();
+            }
             double top = table == null ? (1 << bits) - 1 : 65535;
-            double[] black = new double[3];
-            double[] white = new double[3];
-            for (int c = 0; c < 3; c++) {
-                black[c] = levels.length == 0 ? 0 : levels[Math.min(c, levels.length - 1)];
+            double[] white = new double[planes];
+            double[] black = new double[blockWidth * blockHeight * planes];
+            for (int i = 0; i < black.length; i++) {
+                int c = i % planes;
+                // Files that tell one level for all of their planes are read as well.
+                black[i] = levels.length == 0
+                        ? 0
+                        : levels[levels.length == black.length ? i : Math.min(c, levels.length - 1)];
                 white[c] = whites.length == 0 ? top : whites[Math.min(c, whites.length - 1)];
-                if (!(black[c] >= 0 && black[c] < white[c] && white[c] <= 65535)) {
-                    throw new RefusedException("The black level " + black[c] + " and white level " + white[c]
+                if (!(black[i] >= 0 && black[i] < white[c] && white[c] <= 65535)) {
+                    throw new RefusedException("The black level " + black[i] + " and white level " + white[c]
                             + " of the file make no sense together: the file is damaged.");
                 }
             }
-            return new Levels(black, white, table);
+            float[] columns = DngReader.blackDelta(raw, Tag.BLACK_LEVEL_DELTA_H, area.width());
+            float[] rows = DngReader.blackDelta(raw, Tag.BLACK_LEVEL_DELTA_V, area.height());
+            boolean alike = blockWidth * blockHeight == 1 && columns == null && rows == null;
+            Levels found = new Levels(
+                    planes,
+                    blockWidth,
+                    blockHeight,
+                    black,
+                    white,
+                    table,
+                    columns,
+                    rows,
+                    alike ? new short[planes][65536] : null);
+            for (int i = 0; alike && i < planes * 65536; i++) {
+                found.laid[i >> 16][i & 0xffff] = found.laid(i & 0xffff, i >> 16, black[i >> 16], 0);
+            }
+            return found;
         }
 
-        /** For every stored sample its value in 16 bits, with room below black. */
-        short[] laid(int channel) {
-            short[] laid = new short[65536];
-            for (int i = 0; i < laid.length; i++) {
-                double stored = table == null ? i : table[Math.min(i, table.length - 1)];
-                double linear = (stored - black[channel]) / (white[channel] - black[channel]);
-                long value = Math.round(OpcodeList.BLACK + linear * (OpcodeList.WHITE - OpcodeList.BLACK));
-                laid[i] = (short) Math.max(0, Math.min(OpcodeList.WHITE, value));
+        /** Lays a row of stored samples into 16 bits, with room below black. */
+        void lay(short[] row, int y, int plane) {
+            for (int x = 0; x < row.length; x++) {
+                int stored = row[x] & 0xffff;
+                if (laid != null) {
+                    row[x] = laid[plane][stored];
+                } else {
+                    int place = y % blockHeight * blockWidth + x % blockWidth;
+                    double own = (columns == null ? 0 : columns[x]) + (rows == null ? 0 : rows[y]);
+                    row[x] = laid(stored, plane, black[place * planes + plane], own);
+                }
             }
-            return laid;
+        }
+
+        private short laid(int stored, int plane, double level, double own) {
+            double sample = table == null ? stored : table[Math.min(stored, table.length - 1)];
+            // What is clipped stays clipped, whatever the black level of its row or column is.
+            return sample >= white[plane]
+                    ? (short) OpcodeList.WHITE
+                    : OpcodeList.linear((sample - level - own) / (white[plane] - level));
         }
     }
 }

@@ -10,10 +10,11 @@ import java.nio.file.StandardOpenOption;
 import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
 import java.util.stream.IntStream;
+import org.rainsieve.frame.Region;
 
 /**
  * Writes a linear DNG in bands from top to bottom: photometric LinearRaw, 16 bits, three interleaved samples, tiles of
- * {@value #TILE}² in lossless JPEG. Sample = {@value #BLACK} + value · 63,487, so that noise below black survives.
+ * {@value #TILE}² in lossless JPEG; of pictures narrower than a tile strips instead, as readers are known to mistake such tiles. Sample = {@value #BLACK} + value · 63,487, so that noise below black survives.
  * Directories stand at the start of the file; they are laid out once to keep their room and again when all is known.
  */
 public final class LinearDngWriter implements AutoCloseable {
@@ -45,10 +46,6 @@ public final class LinearDngWriter implements AutoCloseable {
      */
     public record Placement(boolean lensCorrected, boolean cropped, double enlargedBy, double[] crop) {
         public static final Placement AS_TAKEN = new Placement(false, false, 1, null);
-
-        boolean inPlace() {
-            return !lensCorrected && !cropped && enlargedBy == 1;
-        }
     }
 
     private final FileChannel channel;
@@ -118,6 +115,11 @@ public final class LinearDngWriter implements AutoCloseable {
         return (width + TILE - 1) / TILE;
     }
 
+    /** Whether a picture of that width stands in strips of {@value #TILE} rows. */
+    static boolean inStrips(int width) {
+        return width < TILE;
+    }
+
     /**
      * Writes the next rows: a multiple of {@value #TILE} of them, or all that are left.
      *
@@ -146,18 +148,20 @@ public final class LinearDngWriter implements AutoCloseable {
     private byte[] tile(short[] samples, int rows, int index) {
         int x0 = index % across() * TILE;
         int y0 = index / across() * TILE;
-        short[] tile = new short[TILE * TILE * 3];
-        int inside = Math.min(TILE, width - x0);
-        for (int y = 0; y < TILE; y++) {
+        int across = inStrips(width) ? width : TILE;
+        int down = inStrips(width) ? Math.min(TILE, rows - y0) : TILE;
+        short[] tile = new short[across * down * 3];
+        int inside = Math.min(across, width - x0);
+        for (int y = 0; y < down; y++) {
             int from = (Math.min(rows - 1, y0 + y) * width + x0) * 3;
-            int to = y * TILE * 3;
+            int to = y * across * 3;
             System.arraycopy(samples, from, tile, to, inside * 3);
             // Outside the picture its edge is repeated, which costs next to nothing.
-            for (int x = inside * 3; x < TILE * 3; x++) {
+            for (int x = inside * 3; x < across * 3; x++) {
                 tile[to + x] = tile[to + x - 3];
             }
         }
-        return new LosslessJpegEncoder().encode(tile, TILE, TILE, 3);
+        return new LosslessJpegEncoder().encode(tile, across, down, 3);
     }
 
     private void append(byte[] bytes) throws IOException {
@@ -199,6 +203,7 @@ public final class LinearDngWriter implements AutoCloseable {
     }
 
     private TiffDirectory directories(Preview preview, Measured measured, long thumbnailAt, long jpegAt) {
+        TiffDirectory image = placed(originalMain, originalRaw, placement, width, height);
         TiffDirectory main = new TiffDirectory();
         ReturnTags.carryMain(originalMain, main);
         main.put(TiffField.ofLongs(Tag.NEW_SUBFILE_TYPE, 1));
@@ -214,21 +219,28 @@ public final class LinearDngWriter implements AutoCloseable {
         main.put(TiffField.ofLongs(Tag.STRIP_BYTE_COUNTS, 3L * previewWidth * previewHeight));
         main.put(TiffField.ofText(Tag.SOFTWARE, software));
         main.put(TiffField.ofBytes(Tag.XMP, TiffType.BYTE, xmp.getBytes(StandardCharsets.UTF_8)));
-        boolean opcodes = originalRaw.has(Tag.OPCODE_LIST_3) && placement.inPlace();
-        main.put(TiffField.ofBytes(Tag.DNG_VERSION, TiffType.BYTE, new byte[] {1, 4, 0, 0}));
+        boolean opcodes = image.has(Tag.OPCODE_LIST_3);
+        // What is carried of later versions is theirs; three illuminants must not be read as two.
+        boolean later = image.has(Tag.PROFILE_GAIN_TABLE_MAP) || image.has(Tag.PROFILE_GAIN_TABLE_MAP_2);
+        boolean three = main.has(Tag.CALIBRATION_ILLUMINANT_3);
+        int least = three ? 6 : opcodes ? 3 : 1;
         main.put(TiffField.ofBytes(
-                Tag.DNG_BACKWARD_VERSION, TiffType.BYTE, new byte[] {1, (byte) (opcodes ? 3 : 1), 0, 0}));
-        main.put(TiffField.ofBytes(
-                Tag.ORIGINAL_RAW_FILE_NAME, TiffType.BYTE, (originalName + "\0").getBytes(StandardCharsets.UTF_8)));
+                Tag.DNG_VERSION, TiffType.BYTE, new byte[] {1, (byte) (later || three ? 6 : 4), 0, 0}));
+        main.put(TiffField.ofBytes(Tag.DNG_BACKWARD_VERSION, TiffType.BYTE, new byte[] {1, (byte) least, 0, 0}));
+        // Of a file that another program has made from the camera's, the camera's own name is known still.
+        main.put(originalMain
+                .field(Tag.ORIGINAL_RAW_FILE_NAME)
+                .filter(name -> !name.asText().isEmpty())
+                .orElseGet(() -> TiffField.ofBytes(
+                        Tag.ORIGINAL_RAW_FILE_NAME,
+                        TiffType.BYTE,
+                        (originalName + "\0").getBytes(StandardCharsets.UTF_8))));
         main.put(TiffField.ofRationals(
                 Tag.BASELINE_NOISE, TiffType.RATIONAL, 10000, Math.max(0.0001, measured.noiseLeft())));
         main.put(TiffField.ofRationals(Tag.BASELINE_SHARPNESS, TiffType.RATIONAL, 100, 1));
         main.put(TiffField.ofText(Tag.PREVIEW_APPLICATION_NAME, software));
         main.put(TiffField.ofLongs(Tag.PREVIEW_COLOR_SPACE, 2));
 
-        TiffDirectory image = new TiffDirectory();
-        ReturnTags.carryImage(originalMain, originalRaw, image);
-        ReturnTags.place(placement, width, height, image);
         image.put(TiffField.ofLongs(Tag.NEW_SUBFILE_TYPE, 0));
         image.put(TiffField.ofLongs(Tag.IMAGE_WIDTH, width));
         image.put(TiffField.ofLongs(Tag.IMAGE_LENGTH, height));
@@ -237,10 +249,15 @@ public final class LinearDngWriter implements AutoCloseable {
         image.put(TiffField.ofShorts(Tag.PHOTOMETRIC, Tag.PHOTOMETRIC_LINEAR_RAW));
         image.put(TiffField.ofShorts(Tag.SAMPLES_PER_PIXEL, 3));
         image.put(TiffField.ofShorts(Tag.PLANAR_CONFIGURATION, 1));
-        image.put(TiffField.ofLongs(Tag.TILE_WIDTH, TILE));
-        image.put(TiffField.ofLongs(Tag.TILE_LENGTH, TILE));
-        image.put(TiffField.ofLongs(Tag.TILE_OFFSETS, offsets));
-        image.put(TiffField.ofLongs(Tag.TILE_BYTE_COUNTS, counts));
+        boolean strips = inStrips(width);
+        if (strips) {
+            image.put(TiffField.ofLongs(Tag.ROWS_PER_STRIP, TILE));
+        } else {
+            image.put(TiffField.ofLongs(Tag.TILE_WIDTH, TILE));
+            image.put(TiffField.ofLongs(Tag.TILE_LENGTH, TILE));
+        }
+        image.put(TiffField.ofLongs(strips ? Tag.STRIP_OFFSETS : Tag.TILE_OFFSETS, offsets));
+        image.put(TiffField.ofLongs(strips ? Tag.STRIP_BYTE_COUNTS : Tag.TILE_BYTE_COUNTS, counts));
         image.put(TiffField.ofShorts(Tag.BLACK_LEVEL, BLACK, BLACK, BLACK));
         image.put(TiffField.ofLongs(Tag.WHITE_LEVEL, WHITE, WHITE, WHITE));
         if (compact != null) {
@@ -282,6 +299,20 @@ public final class LinearDngWriter implements AutoCloseable {
         larger.put(TiffField.ofLongs(Tag.PREVIEW_COLOR_SPACE, 2));
         main.subDirectories().add(larger);
         return main;
+    }
+
+    /** What of a return is to be shown: what the original's own crop and the one that is noted leave. */
+    public static Region shown(
+            TiffDirectory originalMain, TiffDirectory originalRaw, Placement placement, int width, int height) {
+        return ReturnTags.shown(placed(originalMain, originalRaw, placement, width, height), width, height);
+    }
+
+    private static TiffDirectory placed(
+            TiffDirectory originalMain, TiffDirectory originalRaw, Placement placement, int width, int height) {
+        TiffDirectory image = new TiffDirectory();
+        ReturnTags.carryImage(originalMain, originalRaw, image);
+        ReturnTags.place(placement, width, height, image);
+        return image;
     }
 
     /** A sample for a linear value: rounded, limited to 16 bits. */

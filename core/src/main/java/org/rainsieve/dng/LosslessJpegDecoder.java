@@ -173,6 +173,8 @@ public final class LosslessJpegDecoder {
         int begin = 1 << precision - shift - 1;
         int toRestart = restart;
         boolean fresh = true;
+        // The first line of the scan and of each restart interval knows no line above it (T.81, H.1.2.1).
+        int firstLine = 0;
         for (int y = 0; y < height; y++) {
             int row = y * rowLength;
             for (int x = 0; x < width; x++) {
@@ -180,13 +182,14 @@ public final class LosslessJpegDecoder {
                     restart();
                     toRestart = restart;
                     fresh = true;
+                    firstLine = y;
                 }
                 for (int c = 0; c < components; c++) {
                     int i = row + x * components + c;
                     int guess;
                     if (fresh) {
                         guess = begin;
-                    } else if (y == 0) {
+                    } else if (y == firstLine && x > 0) {
                         guess = samples[i - components] & 0xffff;
                     } else if (x == 0) {
                         guess = samples[i - rowLength] & 0xffff;

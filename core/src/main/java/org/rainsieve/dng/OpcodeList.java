@@ -59,7 +59,12 @@ final class OpcodeList {
 
     private static final double[] NO_WARP = {1, 0, 0, 0, 0, 0};
 
-    private record Opcode(int id, boolean optional, byte[] data) {
+    /** @param version of the DNG specification that it needs */
+    private record Opcode(int id, int version, int flags, byte[] data) {
+        boolean optional() {
+            return (flags & 1) == 1;
+        }
+
         ByteBuffer buffer() {
             return ByteBuffer.wrap(data);
         }
@@ -75,11 +80,10 @@ final class OpcodeList {
     static OpcodeList parse(byte[] bytes) throws RefusedException {
         List<Opcode> opcodes = new ArrayList<>();
         for (Opcode opcode : all(bytes)) {
-            boolean known = opcode.id >= FIX_VIGNETTE_RADIAL && opcode.id <= GAIN_MAP && opcode.id != 6;
-            if (known) {
+            if (isKnown(opcode)) {
                 opcodes.add(opcode);
-            } else if (!opcode.optional) {
-                String name = opcode.id > 0 && opcode.id < NAMES.size() ? NAMES.get(opcode.id) : "opcode " + opcode.id;
+            } else if (!opcode.optional()) {
+                String name = name(opcode).isEmpty() ? "opcode " + opcode.id : name(opcode);
                 boolean warps = opcode.id == WARP_RECTILINEAR || opcode.id == WARP_FISHEYE;
                 throw new RefusedException("The DNG asks for a correction before demosaicing that is not read yet ("
                         + name + (warps ? ", which belongs after it" : "") + ").");
@@ -89,59 +93,107 @@ final class OpcodeList {
     }
 
     /**
-     * List 3: the lens's distortion, colour fringes and shading, as far as they are told by WarpRectilinear and
-     * FixVignetteRadial.
+     * List 3: the lens's distortion, colour fringes and shading, as far as they are told by one WarpRectilinear and one
+     * FixVignetteRadial, each about a centre of its own.
      *
      * @param width of the picture in px
-     * @return empty for a list that asks for neither, or for something else that cannot be left out
+     * @return empty for a list that asks for neither, for several of one kind, or for something else that cannot be left out
      */
     static Optional<LensCorrection> lens(byte[] bytes, int width, int height) throws RefusedException {
-        double[][] warp = {NO_WARP, NO_WARP, NO_WARP};
-        double[] gain = new double[5];
-        double centreX = 0.5;
-        double centreY = 0.5;
-        boolean found = false;
+        double[][] warp = null;
+        double[] gain = null;
+        double[] centre = null;
+        double[] shadingCentre = null;
         for (Opcode opcode : all(bytes)) {
             ByteBuffer in = opcode.buffer();
-            if (opcode.id == WARP_RECTILINEAR) {
-                int planes = in.remaining() < 4 ? 0 : in.getInt();
-                if (planes != 1 && planes != 3 || in.remaining() < 8 * (6 * planes + 2)) {
-                    throw damaged();
-                }
-                for (int plane = 0; plane < planes; plane++) {
-                    double[] k = numbers(in, 6);
-                    for (int c = plane; c < (planes == 1 ? 3 : plane + 1); c++) {
-                        warp[c] = k;
-                    }
-                }
-            } else if (opcode.id == FIX_VIGNETTE_RADIAL) {
-                if (in.remaining() < 56) {
-                    throw damaged();
-                }
+            if (opcode.id == WARP_RECTILINEAR && warp == null) {
+                warp = warp(in);
+                centre = centre(in, width, height);
+            } else if (opcode.id == FIX_VIGNETTE_RADIAL && gain == null) {
                 gain = numbers(in, 5);
-            } else if (opcode.optional) {
-                continue;
-            } else {
+                shadingCentre = centre(in, width, height);
+            } else if (!opcode.optional() || opcode.id == WARP_RECTILINEAR || opcode.id == FIX_VIGNETTE_RADIAL) {
                 return Optional.empty();
             }
-            centreX = in.getDouble();
-            centreY = in.getDouble();
-            if (!(centreX >= 0 && centreX <= 1 && centreY >= 0 && centreY <= 1)) {
+        }
+        if (warp == null && gain == null) {
+            return Optional.empty();
+        }
+        return Optional.of(LensCorrection.ofOpcodes(
+                warp == null ? new double[][] {NO_WARP, NO_WARP, NO_WARP} : warp,
+                gain == null ? new double[5] : gain,
+                centre == null ? shadingCentre : centre,
+                shadingCentre == null ? centre : shadingCentre));
+    }
+
+    /** Six numbers each for red, green and blue. */
+    private static double[][] warp(ByteBuffer in) throws RefusedException {
+        int planes = in.remaining() < 4 ? 0 : in.getInt();
+        if (planes != 1 && planes != 3) {
+            throw damaged();
+        }
+        double[][] warp = new double[3][];
+        for (int plane = 0; plane < planes; plane++) {
+            warp[plane] = numbers(in, 6);
+        }
+        return planes == 3 ? warp : new double[][] {warp[0], warp[0], warp[0]};
+    }
+
+    /** Told as shares of the picture; from its middle in half short sides. */
+    private static double[] centre(ByteBuffer in, int width, int height) throws RefusedException {
+        double[] share = numbers(in, 2);
+        double[] side = {Math.max(1, width - 1), Math.max(1, height - 1)};
+        double half = Math.min(side[0], side[1]) / 2;
+        double[] centre = new double[2];
+        for (int i = 0; i < 2; i++) {
+            if (!(share[i] >= 0 && share[i] <= 1)) {
                 throw damaged();
             }
-            found = true;
+            centre[i] = (share[i] - 0.5) * side[i] / half;
         }
-        double w = Math.max(1, width - 1);
-        double h = Math.max(1, height - 1);
-        double half = Math.min(w, h) / 2;
-        return found
-                ? Optional.of(
-                        LensCorrection.ofOpcodes(warp, gain, (centreX - 0.5) * w / half, (centreY - 0.5) * h / half))
-                : Optional.empty();
+        return centre;
+    }
+
+    /**
+     * List 3 of a picture that was only enlarged: warps and radial light are told in shares of the picture and stay; what is told
+     * in pixels does not. Empty where nothing stays, or where something that must not be left out would not.
+     */
+    static byte[] enlarged(byte[] bytes) {
+        try {
+            List<Opcode> kept = new ArrayList<>();
+            for (Opcode opcode : all(bytes)) {
+                boolean relative =
+                        opcode.id == WARP_RECTILINEAR || opcode.id == WARP_FISHEYE || opcode.id == FIX_VIGNETTE_RADIAL;
+                if (relative) {
+                    kept.add(opcode);
+                } else if (!opcode.optional()) {
+                    return new byte[0];
+                }
+            }
+            return kept.isEmpty() ? new byte[0] : list(kept);
+        } catch (RefusedException e) {
+            return new byte[0];
+        }
+    }
+
+    private static byte[] list(List<Opcode> opcodes) {
+        int size = 4;
+        for (Opcode opcode : opcodes) {
+            size += 16 + opcode.data.length;
+        }
+        ByteBuffer out = ByteBuffer.allocate(size).putInt(opcodes.size());
+        for (Opcode opcode : opcodes) {
+            out.putInt(opcode.id).putInt(opcode.version).putInt(opcode.flags);
+            out.putInt(opcode.data.length).put(opcode.data);
+        }
+        return out.array();
     }
 
     private static double[] numbers(ByteBuffer in, int count) throws RefusedException {
         double[] numbers = new double[count];
+        if (in.remaining() < 8 * count) {
+            throw damaged();
+        }
         for (int i = 0; i < count; i++) {
             numbers[i] = in.getDouble();
             if (!(Math.abs(numbers[i]) < 100)) {
@@ -149,6 +201,45 @@ final class OpcodeList {
             }
         }
         return numbers;
+    }
+
+    /** What of a file's lists is left out, in plain words. */
+    static List<String> remarks(TiffDirectory raw, TiffDirectory main) {
+        List<String> remarks = new ArrayList<>();
+        int[] tags = {Tag.OPCODE_LIST_1, Tag.OPCODE_LIST_2, Tag.OPCODE_LIST_3};
+        for (int list = 1; list <= 3; list++) {
+            int tag = tags[list - 1];
+            byte[] bytes = raw.field(tag)
+                    .or(() -> tag == Tag.OPCODE_LIST_3 ? main.field(tag) : Optional.empty())
+                    .map(TiffField::bytes)
+                    .orElse(new byte[0]);
+            try {
+                for (Opcode opcode : all(bytes)) {
+                    boolean done = list < 3
+                            ? isKnown(opcode)
+                            : opcode.id == WARP_RECTILINEAR || opcode.id == FIX_VIGNETTE_RADIAL;
+                    if (!done) {
+                        remarks.add("Opcode " + opcode.id + (name(opcode).isEmpty() ? "" : " (" + name(opcode) + ")")
+                                + " of list " + list
+                                + (list == 3
+                                        ? " is handed on as it is and not carried out here; straightened, cut and lens-corrected"
+                                                + " returns lose it."
+                                        : " is not known; it is optional and was left out."));
+                    }
+                }
+            } catch (RefusedException e) {
+                remarks.add("List " + list + " of the file's corrections is damaged and was left out.");
+            }
+        }
+        return remarks;
+    }
+
+    private static boolean isKnown(Opcode opcode) {
+        return opcode.id >= FIX_VIGNETTE_RADIAL && opcode.id <= GAIN_MAP && opcode.id != 6;
+    }
+
+    private static String name(Opcode opcode) {
+        return opcode.id > 0 && opcode.id < NAMES.size() ? NAMES.get(opcode.id) : "";
     }
 
     /** Opcodes are big-endian whatever the file's byte order is. */
@@ -167,15 +258,15 @@ final class OpcodeList {
                 throw damaged();
             }
             int id = in.getInt();
-            in.getInt(); // the DNG version that it needs
-            boolean optional = (in.getInt() & 1) == 1;
+            int version = in.getInt();
+            int flags = in.getInt();
             int size = in.getInt();
             if (size < 0 || size > in.remaining()) {
                 throw damaged();
             }
             byte[] data = new byte[size];
             in.get(data);
-            opcodes.add(new Opcode(id, optional, data));
+            opcodes.add(new Opcode(id, version, flags, data));
         }
         return opcodes;
     }
@@ -475,7 +566,7 @@ final class OpcodeList {
         }
         GainField.Grid grid = new GainField.Grid(n, n, 0, 0, 1.0 / (n - 1), 1.0 / (n - 1), gains);
         for (int colour = 0; colour < 3; colour++) {
-            field.multiply(colour, List.of(grid));
+            field.multiply(colour, grid);
         }
     }
 }

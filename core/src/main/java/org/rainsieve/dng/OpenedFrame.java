@@ -20,6 +20,7 @@ import org.rainsieve.optics.LensCorrection;
  * @param noiseProfile values of the NoiseProfile tag, or empty
  * @param profile of a rendered picture's colours; null for raw files
  * @param notes what was done to the picture before, in plain words; empty for mosaics
+ * @param remarks what the file holds or asks for that was left out, in plain words
  */
 public record OpenedFrame(
         TiffDirectory main,
@@ -29,7 +30,8 @@ public record OpenedFrame(
         ShotInfo shot,
         List<Double> noiseProfile,
         List<String> notes,
-        IccProfile profile) {
+        IccProfile profile,
+        List<String> remarks) {
 
     /** A raw file, whose colours are told by matrices alone. */
     public OpenedFrame(
@@ -40,7 +42,12 @@ public record OpenedFrame(
             ShotInfo shot,
             List<Double> noiseProfile,
             List<String> notes) {
-        this(main, rawDirectory, capture, colour, shot, noiseProfile, notes, null);
+        this(main, rawDirectory, capture, colour, shot, noiseProfile, notes, null, List.of());
+    }
+
+    public OpenedFrame withRemarks(List<String> told) {
+        return new OpenedFrame(
+                main, rawDirectory, capture, colour, shot, noiseProfile, notes, profile, List.copyOf(told));
     }
 
     /** Whose page of the camera book it belongs to: pictures that are no longer a sensor's mosaic have one of their own. */

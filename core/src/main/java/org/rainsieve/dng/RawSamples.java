@@ -53,10 +53,16 @@ final class RawSamples {
      */
     static short[] of(byte[] data, TiffDirectory raw, int pictureWidth, int height, int bits, int perPixel)
             throws RefusedException {
-        return new RawSamples(data, raw, perPixel).read(pictureWidth * perPixel, height, bits);
+        return new RawSamples(data, raw, perPixel).read(pictureWidth * perPixel, height, bits, 0);
     }
 
-    private short[] read(int width, int height, int bits) throws RefusedException {
+    /** The same of one of several planes that lie one after another (PlanarConfiguration 2), each in parts of its own. */
+    static short[] ofPlane(byte[] data, TiffDirectory raw, int width, int height, int bits, int plane)
+            throws RefusedException {
+        return new RawSamples(data, raw, 1).read(width, height, bits, plane);
+    }
+
+    private short[] read(int width, int height, int bits, int plane) throws RefusedException {
         boolean tiled = raw.has(Tag.TILE_WIDTH);
         int tileWidth = tiled ? (int) Math.min(65535, raw.number(Tag.TILE_WIDTH, 0)) * perPixel : width;
         int tileHeight = (int) Math.min(
@@ -69,7 +75,9 @@ final class RawSamples {
         }
         int across = (width + tileWidth - 1) / tileWidth;
         int down = (height + tileHeight - 1) / tileHeight;
-        if (offsets.length < (long) across * down || counts.length < (long) across * down) {
+        int parts = across * down;
+        int first = plane * parts;
+        if (offsets.length < (long) first + parts || counts.length < (long) first + parts) {
             throw new RefusedException("The picture's list of parts is too short: the file is damaged.");
         }
         long compression = raw.number(Tag.COMPRESSION, 1);
@@ -83,7 +91,7 @@ final class RawSamples {
             throw new RefusedException(
                     "The picture is compressed in a way that is not read yet (TIFF compression " + compression + ").");
         }
-        for (int i = 0; i < across * down; i++) {
+        for (int i = first; i < first + parts; i++) {
             if (!(offsets[i] > 0 && counts[i] > 0 && offsets[i] + counts[i] <= data.length)) {
                 throw new RefusedException("Part of the picture lies outside the file: the file is cut short.");
             }
@@ -91,21 +99,23 @@ final class RawSamples {
         Predictor predictor = plain || deflate ? Predictor.of(raw, perPixel, bits) : null;
         short[] samples = new short[width * height];
         RefusedException[] failure = new RefusedException[1];
-        IntStream.range(0, across * down).parallel().forEach(i -> {
+        IntStream.range(0, parts).parallel().forEach(i -> {
+            int from = (int) offsets[first + i];
+            int length = (int) counts[first + i];
             Region tile = new Region(i % across * tileWidth, i / across * tileHeight, tileWidth, tileHeight);
             try {
                 if (plain || deflate) {
                     int rows = tiled ? tileHeight : Math.min(tileHeight, height - tile.y());
                     int rowBytes = (tileWidth * bits + 7) / 8;
                     byte[] rest = plain
-                            ? stored((int) offsets[i], (int) counts[i], (long) rowBytes * rows)
-                            : inflated((int) offsets[i], (int) counts[i], (long) rowBytes * rows);
+                            ? stored(from, length, (long) rowBytes * rows)
+                            : inflated(from, length, (long) rowBytes * rows);
                     boolean big = predictor.undo(rest, rowBytes, data[0] == 'M');
                     unpack(rest, rowBytes, big, bits, tile, samples, width, height);
                 } else if (lossy) {
-                    decompressLossy((int) offsets[i], (int) counts[i], tile, samples, width, height);
+                    decompressLossy(from, length, tile, samples, width, height);
                 } else {
-                    decompress((int) offsets[i], (int) counts[i], tile, samples, width, height);
+                    decompress(from, length, tile, samples, width, height);
                 }
             } catch (RefusedException e) {
                 failure[0] = e;

@@ -2,6 +2,7 @@ package org.rainsieve.dng;
 
 import java.util.List;
 import java.util.Set;
+import org.rainsieve.frame.Region;
 
 /** Which tags of the original go into a return, and which do not (DNG specification 1.4; TIFF/EP). */
 final class ReturnTags {
@@ -63,7 +64,10 @@ final class ReturnTags {
             Tag.ORIGINAL_RAW_FILE_DIGEST,
             Tag.ACTIVE_AREA,
             Tag.MASKED_AREAS,
-            Tag.EXTRA_CAMERA_PROFILES, // offsets into the original's file
+            Tag.EXTRA_CAMERA_PROFILES, // offsets into the original's file; what stands there is carried
+            50974,
+            51114, // of caches of the original's file
+            52550, // statistics of its mosaic
             Tag.NOISE_REDUCTION_APPLIED,
             Tag.PREVIEW_APPLICATION_NAME,
             Tag.PREVIEW_APPLICATION_VERSION,
@@ -87,6 +91,13 @@ final class ReturnTags {
             Tag.OPCODE_LIST_3,
             Tag.DEFAULT_USER_CROP);
 
+    /** The same of later versions of the specification; not for a picture that was cut, whose places they tell in shares. */
+    private static final List<Integer> OF_WHOLE_IMAGE =
+            List.of(Tag.PROFILE_GAIN_TABLE_MAP, Tag.PROFILE_GAIN_TABLE_MAP_2, Tag.RAW_TO_PREVIEW_GAIN);
+
+    /** A mosaic's private tags are a maker's own; larger ones are pictures rather than notes. */
+    private static final int LARGEST_PRIVATE = 1 << 20;
+
     private ReturnTags() {}
 
     /** All tags of the original's main directory that hold for the return as well. */
@@ -96,25 +107,55 @@ final class ReturnTags {
                 to.put(field);
             }
         }
+        to.blocks().putAll(from.blocks());
         from.exif().ifPresent(exif -> to.setExif(exif(exif, from.number(Tag.MAKER_NOTE_SAFETY, 0) == 1)));
-        from.gps().ifPresent(gps -> to.setGps(copy(gps)));
+        from.gps().ifPresent(gps -> to.setGps(gps.copy()));
     }
 
     static void carryImage(TiffDirectory main, TiffDirectory raw, TiffDirectory to) {
         for (int tag : OF_IMAGE) {
             raw.field(tag).or(() -> main.field(tag)).ifPresent(to::put);
         }
+        if (raw == main) {
+            return;
+        }
+        OF_WHOLE_IMAGE.forEach(tag -> raw.field(tag).ifPresent(to::put));
+        for (TiffField field : raw.fields()) {
+            if (isPrivate(field.tag()) && !mayBeOffset(field) && field.bytes().length <= LARGEST_PRIVATE) {
+                to.put(field);
+            }
+        }
+    }
+
+    /** Beyond what TIFF, TIFF/EP, EXIF and the DNG specification number. */
+    private static boolean isPrivate(int tag) {
+        return tag >= 32768
+                && !(tag >= 33400 && tag <= 34900)
+                && !(tag >= 36864 && tag <= 42300)
+                && !(tag >= 50700 && tag <= 53000);
+    }
+
+    /** Numbers of this size may be places in the original's file, which mean nothing in another. */
+    private static boolean mayBeOffset(TiffField field) {
+        return field.type() == TiffType.LONG || field.type() == TiffType.SLONG || field.type() == TiffType.IFD;
     }
 
     /**
-     * Makes the tags of place right for a picture that was moved, cut or enlarged. Opcode list 3 holds for the sensor's
-     * geometry only.
+     * Makes the tags of place right for a picture that was moved, cut or enlarged. Of opcode list 3 a picture that was only
+     * enlarged keeps what is told in shares of it.
      */
     static void place(LinearDngWriter.Placement placement, int width, int height, TiffDirectory image) {
         double[] origin = image.numbers(Tag.DEFAULT_CROP_ORIGIN);
         double[] size = image.numbers(Tag.DEFAULT_CROP_SIZE);
-        if (!placement.inPlace()) {
+        if (placement.lensCorrected() || placement.cropped()) {
             image.remove(Tag.OPCODE_LIST_3);
+        } else if (placement.enlargedBy() != 1 && image.has(Tag.OPCODE_LIST_3)) {
+            byte[] list = OpcodeList.enlarged(
+                    image.field(Tag.OPCODE_LIST_3).orElseThrow().bytes());
+            image.remove(Tag.OPCODE_LIST_3);
+            if (list.length > 0) {
+                image.put(TiffField.ofBytes(Tag.OPCODE_LIST_3, TiffType.UNDEFINED, list));
+            }
         }
         if (placement.cropped() || origin.length != 2 || size.length != 2) {
             origin = new double[] {0, 0};
@@ -132,6 +173,8 @@ final class ReturnTags {
         }
         if (placement.cropped()) {
             image.remove(Tag.DEFAULT_USER_CROP);
+            image.remove(Tag.PROFILE_GAIN_TABLE_MAP);
+            image.remove(Tag.PROFILE_GAIN_TABLE_MAP_2);
         }
         if (placement.crop() != null) {
             double[] crop = placement.crop();
@@ -147,23 +190,42 @@ final class ReturnTags {
         }
     }
 
+    /**
+     * What is to be shown of a picture: what DefaultUserCrop leaves of what DefaultCrop leaves of it (DNG specification 1.4; the
+     * one in px from the upper left corner, the other as shares of that).
+     */
+    static Region shown(TiffDirectory image, int width, int height) {
+        double[] origin = image.numbers(Tag.DEFAULT_CROP_ORIGIN);
+        double[] size = image.numbers(Tag.DEFAULT_CROP_SIZE);
+        if (origin.length != 2 || size.length != 2) {
+            origin = new double[] {0, 0};
+            size = new double[] {width, height};
+        }
+        double[] crop = image.numbers(Tag.DEFAULT_USER_CROP);
+        if (crop.length != 4) {
+            crop = new double[] {0, 0, 1, 1};
+        }
+        int left = within(origin[0] + crop[1] * size[0], width - 1);
+        int top = within(origin[1] + crop[0] * size[1], height - 1);
+        int right = within(origin[0] + crop[3] * size[0], width);
+        int bottom = within(origin[1] + crop[2] * size[1], height);
+        return new Region(left, top, Math.max(1, right - left), Math.max(1, bottom - top));
+    }
+
+    private static int within(double at, int most) {
+        return (int) Math.max(0, Math.min(most, Math.round(at)));
+    }
+
     private static double share(double at, double origin, double size) {
         return Math.max(0, Math.min(1, (at - origin) / size));
     }
 
     /** EXIF as it was; the maker's note only where the file says that it may be moved. */
     private static TiffDirectory exif(TiffDirectory exif, boolean makerNoteSafe) {
-        TiffDirectory kept = copy(exif);
-        kept.remove(Tag.INTEROPERABILITY_IFD);
+        TiffDirectory kept = exif.copy();
         if (!makerNoteSafe) {
             kept.remove(Tag.MAKER_NOTE);
         }
         return kept;
-    }
-
-    private static TiffDirectory copy(TiffDirectory from) {
-        TiffDirectory to = new TiffDirectory();
-        from.fields().forEach(to::put);
-        return to;
     }
 }

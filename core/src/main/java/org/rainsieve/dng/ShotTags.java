@@ -4,6 +4,7 @@ import java.util.Arrays;
 import java.util.List;
 import org.rainsieve.colour.CameraColour;
 import org.rainsieve.colour.Matrix3;
+import org.rainsieve.colour.White;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.ShotInfo;
 
@@ -21,13 +22,7 @@ public final class ShotTags {
         double[] balance = main.numbers(Tag.ANALOG_BALANCE);
         try {
             double[] neutral = main.numbers(Tag.AS_SHOT_NEUTRAL);
-            if (neutral.length != 3 || Arrays.stream(neutral).anyMatch(v -> !(v > 0.01 && v < 100))) {
-                double[] xy = main.numbers(Tag.AS_SHOT_WHITE_XY);
-                neutral = first.times(
-                        xy.length == 2 && xy[1] > 0
-                                ? new org.rainsieve.colour.White(xy[0], xy[1]).xyz()
-                                : org.rainsieve.colour.White.D50.xyz());
-            }
+            boolean told = neutral.length == 3 && Arrays.stream(neutral).allMatch(v -> v > 0.01 && v < 100);
             CameraColour colour = new CameraColour(
                     (int) main.number(Tag.CALIBRATION_ILLUMINANT_1, 0),
                     (int) main.number(Tag.CALIBRATION_ILLUMINANT_2, 0),
@@ -38,8 +33,12 @@ public final class ShotTags {
                     orIdentity(matrix(main, Tag.CAMERA_CALIBRATION_1)),
                     orIdentity(matrix(main, Tag.CAMERA_CALIBRATION_2)),
                     balance.length == 3 ? balance : new double[] {1, 1, 1},
-                    neutral,
-                    main.real(Tag.BASELINE_EXPOSURE, 0));
+                    told ? neutral : new double[] {1, 1, 1},
+                    main.real(Tag.BASELINE_EXPOSURE, 0) + main.real(Tag.BASELINE_EXPOSURE_OFFSET, 0));
+            if (!told) {
+                double[] xy = main.numbers(Tag.AS_SHOT_WHITE_XY);
+                colour = colour.withNeutralOf(xy.length == 2 && xy[1] > 0 ? new White(xy[0], xy[1]) : White.D50);
+            }
             colour.toLinearSrgb();
             return colour;
         } catch (IllegalArgumentException e) {

@@ -29,11 +29,18 @@ public final class Tag {
     public static final int PREDICTOR = 317;
     public static final int SAMPLE_FORMAT = 339;
     public static final int XMP = 700;
+    /** Stars, 0 to 5, and what they are of 100, as Windows writes them (common practice). */
+    public static final int RATING = 18246;
+
+    public static final int RATING_PERCENT = 18249;
     public static final int CFA_REPEAT_DIM = 33421;
     public static final int CFA_PATTERN = 33422;
     public static final int EXPOSURE_TIME = 33434;
     public static final int EXPOSURE_BIAS = 37380;
     public static final int F_NUMBER = 33437;
+    /** IPTC-NAA record (TIFF/EP). */
+    public static final int IPTC = 33723;
+
     public static final int EXIF_IFD = 34665;
     public static final int GPS_IFD = 34853;
     public static final int GPS_LATITUDE_REF = 1;
@@ -124,6 +131,25 @@ public final class Tag {
     public static final int DEFAULT_BLACK_RENDER = 51110;
     public static final int BASELINE_EXPOSURE_OFFSET = 51109;
     public static final int NEW_RAW_IMAGE_DIGEST = 51111;
+    public static final int RAW_TO_PREVIEW_GAIN = 51112;
+    /** DNG specification 1.6 and 1.7. */
+    public static final int PROFILE_GAIN_TABLE_MAP = 52525;
+
+    public static final int CALIBRATION_ILLUMINANT_3 = 52529;
+    public static final int PROFILE_GAIN_TABLE_MAP_2 = 52544;
+    public static final int DOCUMENT_NAME = 269;
+    public static final int IMAGE_DESCRIPTION = 270;
+    public static final int ARTIST = 315;
+    public static final int HOST_COMPUTER = 316;
+    public static final int COPYRIGHT = 33432;
+    public static final int YCBCR_POSITIONING = 531;
+    public static final int COMPONENTS_CONFIGURATION = 37121;
+    public static final int FLASHPIX_VERSION = 40960;
+    public static final int COLOR_SPACE = 40961;
+    public static final int PIXEL_X_DIMENSION = 40962;
+    public static final int PIXEL_Y_DIMENSION = 40963;
+    public static final int LENS_SPECIFICATION = 42034;
+    public static final int INTEROPERABILITY_INDEX = 1;
 
     public static final int PHOTOMETRIC_CFA = 32803;
     public static final int PHOTOMETRIC_LINEAR_RAW = 34892;

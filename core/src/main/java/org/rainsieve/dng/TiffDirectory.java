@@ -3,6 +3,7 @@ package org.rainsieve.dng;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
 
@@ -12,10 +13,25 @@ public final class TiffDirectory {
     private final List<TiffDirectory> subDirectories = new ArrayList<>();
     private TiffDirectory exif;
     private TiffDirectory gps;
+    private TiffDirectory interoperability;
+    /** By tag: what stands elsewhere in the file, each block with its offset in the field. */
+    private final Map<Integer, List<byte[]>> blocks = new TreeMap<>();
 
     public TiffDirectory put(TiffField field) {
         fields.put(field.tag(), field);
         return this;
+    }
+
+    /** The same fields in a directory of its own; what hangs below it is shared. */
+    public TiffDirectory copy() {
+        TiffDirectory copy = new TiffDirectory();
+        copy.fields.putAll(fields);
+        copy.subDirectories.addAll(subDirectories);
+        copy.blocks.putAll(blocks);
+        copy.exif = exif;
+        copy.gps = gps;
+        copy.interoperability = interoperability;
+        return copy;
     }
 
     public void remove(int tag) {
@@ -69,6 +85,20 @@ public final class TiffDirectory {
 
     public Optional<TiffDirectory> gps() {
         return Optional.ofNullable(gps);
+    }
+
+    /** EXIF's own directory of interoperability rules, which hangs below EXIF. */
+    public Optional<TiffDirectory> interoperability() {
+        return Optional.ofNullable(interoperability);
+    }
+
+    public void setInteroperability(TiffDirectory directory) {
+        interoperability = directory;
+    }
+
+    /** Blocks that hang below a field by their offsets, such as further camera profiles. */
+    public Map<Integer, List<byte[]>> blocks() {
+        return blocks;
     }
 
     public void setExif(TiffDirectory directory) {

@@ -112,15 +112,12 @@ public record TiffField(int tag, int type, int count, byte[] bytes, ByteOrder or
         if (order == wanted) {
             return this;
         }
+        if (type == TiffType.UNDEFINED) {
+            return new TiffField(tag, type, count, StructuredBytes.swapped(tag, bytes, order), wanted);
+        }
         int unit = type == TiffType.RATIONAL || type == TiffType.SRATIONAL ? 4 : TiffType.size(type);
         byte[] swapped = bytes.clone();
-        for (int at = 0; unit > 1 && at + unit <= swapped.length; at += unit) {
-            for (int k = 0; k < unit / 2; k++) {
-                byte keep = swapped[at + k];
-                swapped[at + k] = swapped[at + unit - 1 - k];
-                swapped[at + unit - 1 - k] = keep;
-            }
-        }
+        StructuredBytes.swap(swapped, 0, unit, swapped.length / unit);
         return new TiffField(tag, type, count, swapped, wanted);
     }
 }

@@ -117,13 +117,57 @@ public final class TiffReader {
             return null;
         }
         byte[] value = slice(from, (int) bytes).array();
+        if (tag == Tag.IPTC && value.length == bytes) {
+            return iptc(value);
+        }
         return value.length == bytes ? new TiffField(tag, type, (int) count, value, order) : null;
     }
 
+    /** An IPTC record begins with 28; programs write it as bytes, or as longs in one order or the other (common practice). */
+    private static TiffField iptc(byte[] value) {
+        if (value.length >= 4 && value[0] != 0x1c && value[3] == 0x1c) {
+            StructuredBytes.swap(value, 0, 4, value.length / 4);
+        }
+        return TiffField.ofBytes(Tag.IPTC, TiffType.UNDEFINED, value);
+    }
+
+    /**
+     * Further camera profiles stand in blocks of their own, each like a small file with another number in its header and offsets
+     * that count from its beginning (DNG specification 1.4, ExtraCameraProfiles).
+     */
+    private void followProfiles(TiffField field, TiffDirectory into) {
+        List<byte[]> blocks = new ArrayList<>();
+        for (int i = 0; i < Math.min(field.count(), MAX_DIRECTORIES); i++) {
+            long at = base + field.asLong(i);
+            byte[] head = file.slice(at, 4);
+            if (head.length < 4 || (head[2] ^ head[3]) != ('C' ^ 'R')) {
+                continue;
+            }
+            try {
+                TiffDirectory profile = read(file, at).get(0);
+                TiffWriter.Layout layout = TiffWriter.layOut(8, profile, ByteOrder.LITTLE_ENDIAN);
+                ByteBuffer block =
+                        ByteBuffer.allocate(8 + layout.bytes().length).order(ByteOrder.LITTLE_ENDIAN);
+                block.put(new byte[] {'I', 'I', 'R', 'C'}).putInt((int) layout.firstDirectory());
+                blocks.add(block.put(layout.bytes()).array());
+            } catch (RefusedException e) {
+                // One that cannot be read is none.
+            }
+        }
+        if (!blocks.isEmpty()) {
+            into.blocks().put(field.tag(), blocks);
+        }
+    }
+
     private void follow(TiffField field, TiffDirectory into, int depth) {
+        if (field.tag() == Tag.EXTRA_CAMERA_PROFILES && depth == 0) {
+            followProfiles(field, into);
+            return;
+        }
         boolean exif = field.tag() == Tag.EXIF_IFD;
         boolean gps = field.tag() == Tag.GPS_IFD;
-        if (depth > 3 || !(exif || gps || field.tag() == Tag.SUB_IFDS)) {
+        boolean rules = field.tag() == Tag.INTEROPERABILITY_IFD;
+        if (depth > 3 || !(exif || gps || rules || field.tag() == Tag.SUB_IFDS)) {
             return;
         }
         for (int i = 0; i < Math.min(field.count(), 16); i++) {
@@ -137,6 +181,8 @@ public final class TiffReader {
                 into.setExif(directory);
             } else if (gps) {
                 into.setGps(directory);
+            } else if (rules) {
+                into.setInteroperability(directory);
             } else {
                 into.subDirectories().add(directory);
             }

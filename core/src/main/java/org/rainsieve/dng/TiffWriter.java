@@ -42,6 +42,19 @@ public final class TiffWriter {
         directory.remove(Tag.EXIF_IFD);
         directory.remove(Tag.GPS_IFD);
         directory.remove(Tag.SUB_IFDS);
+        directory.remove(Tag.INTEROPERABILITY_IFD);
+        directory
+                .interoperability()
+                .ifPresent(rules -> directory.put(TiffField.ofLongs(Tag.INTEROPERABILITY_IFD, directory(rules))));
+        directory.blocks().forEach((tag, blocks) -> {
+            long[] offsets = new long[blocks.size()];
+            for (int i = 0; i < offsets.length; i++) {
+                offsets[i] = here();
+                bytes.writeBytes(blocks.get(i));
+                align();
+            }
+            directory.put(TiffField.ofLongs(tag, offsets));
+        });
         directory.exif().ifPresent(exif -> directory.put(TiffField.ofLongs(Tag.EXIF_IFD, directory(exif))));
         directory.gps().ifPresent(gps -> directory.put(TiffField.ofLongs(Tag.GPS_IFD, directory(gps))));
         if (!directory.subDirectories().isEmpty()) {

@@ -30,6 +30,9 @@ public final class Mosaic implements Capture {
     private final int lastRow;
     private final float[] columnBlack;
     private final float[] rowBlack;
+    /** Whether any row or column has a black level of its own. */
+    private final boolean ownLevels;
+
     private final GainField gains;
 
     /** Found at the first question; -1 until then. */
@@ -86,14 +89,33 @@ public final class Mosaic implements Capture {
         this.black = black.clone();
         this.columnBlack = columnBlack == null ? new float[width] : columnBlack.clone();
         this.rowBlack = rowBlack == null ? new float[height] : rowBlack.clone();
+        this.ownLevels = anyBut0(this.columnBlack) || anyBut0(this.rowBlack);
         this.gains = gains;
         this.scale = new float[black.length];
         for (int i = 0; i < black.length; i++) {
             if (!(black[i] < white)) {
                 throw new IllegalArgumentException("The black level " + black[i] + " is not below white " + white);
             }
-            scale[i] = 1 / (white - black[i]);
+            scale[i] = scale(white, black[i]);
         }
+    }
+
+    private static boolean anyBut0(float[] levels) {
+        for (float level : levels) {
+            if (level != 0) {
+                return true;
+            }
+        }
+        return false;
+    }
+
+    /** So that the clipping point is 1 at least, however single precision rounds. */
+    private static float scale(int white, float black) {
+        float scale = 1 / (white - black);
+        while ((white - black) * scale < 1) {
+            scale = Math.nextUp(scale);
+        }
+        return scale;
     }
 
     /** The same mosaic with other samples and gains. */
@@ -229,7 +251,13 @@ public final class Mosaic implements Capture {
 
     public float at(int x, int y) {
         int b = y % blackHeight * blackWidth + x % blackWidth;
-        return (sample(x, y) - black[b] - columnBlack[x] - rowBlack[y]) * scale[b];
+        return linear(sample(x, y), black[b] + columnBlack[x] + rowBlack[y], scale[b]);
+    }
+
+    /** What is clipped is 1 at least, also where a row or column has a black level of its own. */
+    private float linear(int sample, float level, float scale) {
+        float value = (sample - level) * scale;
+        return sample >= white ? Math.max(1, value) : value;
     }
 
     private static int axis(int from, int step, int size, IntPredicate mirrors) {
@@ -283,7 +311,7 @@ public final class Mosaic implements Capture {
             fillRow(sy * width + r.x(), left, right, levels[phase], rowBlack[sy], scales[phase], to, from);
             for (int i = left > 0 ? 0 : right; i < columns.length; i = i + 1 == left ? right : i + 1) {
                 float level = levels[phase][i] + rowBlack[sy];
-                to[from + i] = ((samples[sy * width + columns[i]] & 0xffff) - level) * scales[phase][i];
+                to[from + i] = linear(samples[sy * width + columns[i]] & 0xffff, level, scales[phase][i]);
             }
         }
     }
@@ -291,8 +319,14 @@ public final class Mosaic implements Capture {
     /** Neighbouring samples, which the compiler takes several at a time. */
     private void fillRow(
             int first, int left, int right, float[] levels, float rowLevel, float[] scales, float[] to, int from) {
+        if (ownLevels) {
+            for (int i = left; i < right; i++) {
+                to[from + i] = linear(samples[first + i] & 0xffff, levels[i] + rowLevel, scales[i]);
+            }
+            return;
+        }
         for (int i = left; i < right; i++) {
-            to[from + i] = ((samples[first + i] & 0xffff) - (levels[i] + rowLevel)) * scales[i];
+            to[from + i] = ((samples[first + i] & 0xffff) - levels[i]) * scales[i];
         }
     }
 }

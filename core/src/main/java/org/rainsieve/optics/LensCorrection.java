@@ -22,6 +22,7 @@ import java.util.List;
  * @param aspectRatio of its pictures, long ÷ short side
  * @param centreX the lens's centre from the middle, in half short sides
  * @param centreY downwards
+ * @param shadingCentre the same two numbers for the shading, where it has a centre of its own; else null
  */
 public record LensCorrection(
         String lens,
@@ -33,7 +34,8 @@ public record LensCorrection(
         double cropFactor,
         double aspectRatio,
         double centreX,
-        double centreY) {
+        double centreY,
+        List<Double> shadingCentre) {
 
     public static final List<Double> NO_FRINGE = List.of(1.0, 0.0, 0.0);
     public static final List<Double> NO_SHADING = List.of(0.0, 0.0, 0.0);
@@ -48,9 +50,10 @@ public record LensCorrection(
      *
      * @param warp kr0 to kr3, kt0 and kt1 of red, green and blue
      * @param gain k0 to k4
-     * @param centreX from the middle, in half short sides
+     * @param centre of the warp from the middle, across and down, in half short sides
+     * @param shadingCentre the same of the gain
      */
-    public static LensCorrection ofOpcodes(double[][] warp, double[] gain, double centreX, double centreY) {
+    public static LensCorrection ofOpcodes(double[][] warp, double[] gain, double[] centre, double[] shadingCentre) {
         return new LensCorrection(
                 "the file's own correction",
                 OPCODE,
@@ -60,8 +63,24 @@ public record LensCorrection(
                 list(gain),
                 1,
                 1.5,
-                centreX,
-                centreY);
+                centre[0],
+                centre[1],
+                Arrays.equals(centre, shadingCentre) ? null : list(shadingCentre));
+    }
+
+    /** Shading about the same centre as distortion. */
+    public LensCorrection(
+            String lens,
+            String distortion,
+            List<Double> bend,
+            List<Double> red,
+            List<Double> blue,
+            List<Double> shading,
+            double cropFactor,
+            double aspectRatio,
+            double centreX,
+            double centreY) {
+        this(lens, distortion, bend, red, blue, shading, cropFactor, aspectRatio, centreX, centreY, null);
     }
 
     private static List<Double> list(double[] values) {
@@ -89,6 +108,9 @@ public record LensCorrection(
         red = List.copyOf(red);
         blue = List.copyOf(blue);
         shading = List.copyOf(shading);
+        if (shadingCentre != null && shadingCentre.size() != 2) {
+            throw new IllegalArgumentException("A centre is told by two numbers");
+        }
     }
 
     public boolean bends() {

@@ -17,6 +17,9 @@ public final class LensMap {
     private final double centreX;
     private final double centreY;
     private final double farthest;
+    private final double shadingX;
+    private final double shadingY;
+    private final double shadingFarthest;
     private final double scale;
 
     /** @param filled true to enlarge the picture just so far that no corner stays empty */
@@ -34,9 +37,18 @@ public final class LensMap {
         norm = 2 / shorter / Math.hypot(aspect, 1) * lens.cropFactor() / crop * corner;
         centreX = w / 2 + lens.centreX() * shorter / 2;
         centreY = h / 2 + lens.centreY() * shorter / 2;
-        farthest = Math.hypot(Math.max(centreX, w - centreX), Math.max(centreY, h - centreY));
+        farthest = farthest(centreX, centreY, w, h);
+        boolean own = lens.shadingCentre() != null;
+        shadingX = own ? w / 2 + lens.shadingCentre().get(0) * shorter / 2 : centreX;
+        shadingY = own ? h / 2 + lens.shadingCentre().get(1) * shorter / 2 : centreY;
+        shadingFarthest = farthest(shadingX, shadingY, w, h);
         // A file's own opcodes say themselves how large the picture becomes.
         scale = filled && settings.bends() && !lens.opcodes() ? filling() : 1;
+    }
+
+    /** To the corner that lies farthest away. */
+    private static double farthest(double x, double y, double w, double h) {
+        return Math.hypot(Math.max(x, w - x), Math.max(y, h - y));
     }
 
     /** By how much the corrected picture is enlarged to fill the frame. */
@@ -90,10 +102,10 @@ public final class LensMap {
             return 1;
         }
         if (lens.opcodes()) {
-            double gain = lens.gainAt(Math.hypot(x - centreX, y - centreY) / farthest);
+            double gain = lens.gainAt(Math.hypot(x - shadingX, y - shadingY) / shadingFarthest);
             return 1 + settings.shadingPercent() / 100 * (gain - 1);
         }
-        double light = lens.shadingAt(Math.hypot(x - centreX, y - centreY) * norm / corner);
+        double light = lens.shadingAt(Math.hypot(x - shadingX, y - shadingY) * norm / corner);
         // A profile is only good where it was measured: never more than three stops.
         return 1 + settings.shadingPercent() / 100 * (1 / Math.max(light, 0.125) - 1);
     }

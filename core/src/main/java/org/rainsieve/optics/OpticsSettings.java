@@ -18,6 +18,11 @@ public record OpticsSettings(
         double shadingPercent) {
     public static final OpticsSettings OFF = new OpticsSettings(false, null, 0, 100, 100, 100);
 
+    /** All of a correction that a file asks for itself. */
+    public static OpticsSettings full(LensCorrection own) {
+        return new OpticsSettings(true, own, 0, 100, 100, 100);
+    }
+
     public OpticsSettings {
         check("Distortion", distortionPercent);
         check("Colour fringes", fringesPercent);

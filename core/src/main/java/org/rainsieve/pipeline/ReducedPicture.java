@@ -30,15 +30,24 @@ public final class ReducedPicture {
     private static final int MOST_STORED = 65535;
 
     private final int factor;
+    /** The part of the picture that is gathered. */
+    private final Region shown;
+
     private final Planes sums;
     private final int width;
     private final int height;
 
     /** @param longEdgePx the reduced picture's long edge at most */
     public ReducedPicture(int width, int height, int longEdgePx) {
-        factor = factor(width, height, longEdgePx);
-        this.width = Math.max(1, width / factor);
-        this.height = Math.max(1, height / factor);
+        this(new Region(0, 0, width, height), longEdgePx);
+    }
+
+    /** Of a part of a picture alone. */
+    ReducedPicture(Region shown, int longEdgePx) {
+        this.shown = shown;
+        factor = factor(shown.width(), shown.height(), longEdgePx);
+        this.width = Math.max(1, shown.width() / factor);
+        this.height = Math.max(1, shown.height() / factor);
         sums = new Planes(new Region(0, 0, this.width, this.height), 3);
     }
 
@@ -57,17 +66,18 @@ public final class ReducedPicture {
 
     /** Adds linear pixels of a part of the picture; parts must not overlap and may come from several threads. */
     public synchronized void add(Planes part) {
-        Region r = part.region();
         float share = 1f / (factor * factor);
-        int right = Math.min(r.right(), width * factor);
+        Region r = part.region()
+                .intersect(new Region(shown.x(), shown.y(), width * factor, height * factor))
+                .intersect(shown);
         for (int c = 0; c < 3; c++) {
             float[] of = part.channel(c);
             float[] to = sums.channel(c);
-            for (int y = r.y(); y < Math.min(r.bottom(), height * factor); y++) {
-                int cell = y / factor * width + r.x() / factor;
+            for (int y = r.y(); y < r.bottom(); y++) {
+                int cell = (y - shown.y()) / factor * width + (r.x() - shown.x()) / factor;
                 int from = part.index(0, y);
-                for (int x = r.x(); x < right; cell++) {
-                    int end = Math.min(right, (x / factor + 1) * factor);
+                for (int x = r.x(); x < r.right(); cell++) {
+                    int end = Math.min(r.right(), shown.x() + ((x - shown.x()) / factor + 1) * factor);
                     float sum = 0;
                     for (; x < end; x++) {
                         sum += of[from + x];
@@ -104,6 +114,7 @@ public final class ReducedPicture {
 
     ReducedPicture(Planes reduced) {
         factor = 1;
+        shown = reduced.region();
         width = reduced.region().width();
         height = reduced.region().height();
         sums = reduced;

@@ -14,9 +14,13 @@ import org.rainsieve.denoise.DenoisedTile;
 import org.rainsieve.dng.CompactScale;
 import org.rainsieve.dng.LinearDngWriter;
 import org.rainsieve.dng.OpenedFrame;
+import org.rainsieve.dng.SidecarTags;
 import org.rainsieve.dng.Tag;
+import org.rainsieve.dng.TiffDirectory;
 import org.rainsieve.dng.TiffField;
+import org.rainsieve.dng.TiffType;
 import org.rainsieve.dng.Xmp;
+import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.frame.PixelSource;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.RefusedException;
@@ -79,19 +83,22 @@ public final class ReturnWriter {
         PixelSource result = steps.result();
         int width = result.width();
         int height = result.height();
-        ReducedPicture large = new ReducedPicture(width, height, PREVIEW_EDGE);
-        ReducedPicture small = new ReducedPicture(width, height, THUMBNAIL_EDGE);
+        TiffDirectory main = tags(frame, order);
+        LinearDngWriter.Placement placement = placement(steps, frame);
+        Region shown = LinearDngWriter.shown(frame.main(), frame.rawDirectory(), placement, width, height);
+        ReducedPicture large = new ReducedPicture(shown, PREVIEW_EDGE);
+        ReducedPicture small = new ReducedPicture(shown, THUMBNAIL_EDGE);
         ReturnMeasurement measurement = new ReturnMeasurement(frame.colour().gains());
         try (LinearDngWriter writer = new LinearDngWriter(
                 file,
                 width,
                 height,
-                frame.main(),
+                main,
                 frame.rawDirectory(),
-                placement(steps, frame),
+                placement,
                 ResolvedSettings.ENGINE,
                 order.originalName,
-                xmp(frame, order),
+                xmp(frame, order, steps.corrected()),
                 small.width(),
                 small.height(),
                 order.compact ? scale(settings) : null)) {
@@ -206,7 +213,7 @@ public final class ReturnWriter {
         }
     }
 
-    private static String xmp(OpenedFrame frame, Order order) {
+    private static String xmp(OpenedFrame frame, Order order, boolean corrected) {
         ResolvedSettings settings = order.settings;
         Map<String, String> properties = new LinkedHashMap<>();
         properties.put("Engine", settings.engine());
@@ -214,7 +221,7 @@ public final class ReturnWriter {
         properties.put("OriginalFile", order.originalName);
         properties.put("OriginalSha256", order.originalSha256);
         properties.put("Settings", settings.toJson());
-        if (!settings.optics().idle()) {
+        if (corrected) {
             properties.put("LensCorrection", "Done. Leave the lens correction of the catalogue off.");
         }
         byte[] inside = frame.main().field(Tag.XMP).map(TiffField::bytes).orElse(new byte[0]);
@@ -224,7 +231,22 @@ public final class ReturnWriter {
                 order.edits,
                 properties,
                 order.originalName,
+                frame.main().text(Tag.SOFTWARE),
                 ResolvedSettings.ENGINE,
                 when);
+    }
+
+    /** The original's tags, with what its sidecar says and the resolution of the print that was asked for. */
+    private static TiffDirectory tags(OpenedFrame frame, Order order) {
+        TiffDirectory main = SidecarTags.applied(frame.main(), order.sidecar);
+        EnlargeSettings enlarge = order.settings.enlarge();
+        if (!enlarge.on() || enlarge.by() != EnlargeSettings.By.PRINT_CM) {
+            return main;
+        }
+        TiffDirectory printed = main.copy();
+        printed.put(TiffField.ofRationals(Tag.X_RESOLUTION, TiffType.RATIONAL, 100, enlarge.ppi()));
+        printed.put(TiffField.ofRationals(Tag.Y_RESOLUTION, TiffType.RATIONAL, 100, enlarge.ppi()));
+        printed.put(TiffField.ofShorts(Tag.RESOLUTION_UNIT, 2));
+        return printed;
     }
 }

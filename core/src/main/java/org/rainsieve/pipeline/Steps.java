@@ -96,7 +96,12 @@ public final class Steps {
             CropSettings crop = settings.crop().idle()
                     ? CropSettings.WHOLE
                     : settings.crop().fitted(denoise.width(), denoise.height());
-            return new Steps(denoise, sharpen, settings.optics(), crop, settings.enlarge());
+            OpticsSettings optics = settings.optics();
+            if (optics.idle() && rendered(crop, settings.enlarge())) {
+                // What the file asks for itself holds for its own geometry: what is turned or cut carries it out first.
+                optics = frame.ownCorrection().map(OpticsSettings::full).orElse(optics);
+            }
+            return new Steps(denoise, sharpen, optics, crop, settings.enlarge());
         } catch (IllegalArgumentException e) {
             throw new RefusedException(e.getMessage());
         }

@@ -6,7 +6,6 @@ import java.nio.file.Files;
 import java.nio.file.LinkOption;
 import java.nio.file.Path;
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.List;
 import java.util.Locale;
 import org.rainsieve.dng.FileBytes;
@@ -39,7 +38,6 @@ public record Glance(
         byte[] preview,
         boolean own,
         boolean tiff) {
-    private static final String XMP_HEAD = "http://ns.adobe.com/xap/1.0/\0";
     private static final long LARGEST = 256L << 20;
     private static final long LARGEST_SIDECAR = 4L << 20;
 
@@ -92,12 +90,12 @@ public record Glance(
 
     private static byte[] packet(FileBytes file, TiffDirectory main, FileKind kind) {
         return kind == FileKind.JPEG
-                ? jpegPacket(file)
+                ? JpegMetadata.xmp(file)
                 : main.field(Tag.XMP).map(TiffField::bytes).orElse(new byte[0]);
     }
 
     static boolean isOwnJpeg(FileBytes file) {
-        return isOwn(jpegPacket(file));
+        return isOwn(JpegMetadata.xmp(file));
     }
 
     private static boolean isOwn(byte[] packet) {
@@ -115,20 +113,6 @@ public record Glance(
             }
         }
         return best;
-    }
-
-    /** The XMP packet in an APP1 segment (XMP specification, part 3, section 1.1.3). */
-    private static byte[] jpegPacket(FileBytes file) {
-        byte[] head = file.slice(0, 1 << 18);
-        for (JpegSegments.Segment segment : JpegSegments.of(head, 0)) {
-            int from = segment.from() + XMP_HEAD.length();
-            if (segment.marker() == 0xe1
-                    && segment.to() <= head.length
-                    && EmbeddedTags.starts(head, segment.from(), XMP_HEAD)) {
-                return Arrays.copyOfRange(head, from, segment.to());
-            }
-        }
-        return new byte[0];
     }
 
     private static double[] place(TiffDirectory gps) {

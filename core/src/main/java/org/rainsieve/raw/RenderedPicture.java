@@ -4,17 +4,12 @@ import com.twelvemonkeys.imageio.plugins.tiff.TIFFImageReaderSpi;
 import java.awt.image.Raster;
 import java.awt.image.RenderedImage;
 import java.io.ByteArrayInputStream;
-import java.io.ByteArrayOutputStream;
 import java.io.IOException;
 import java.nio.ByteBuffer;
-import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.Iterator;
 import java.util.List;
-import java.util.Map;
-import java.util.TreeMap;
-import java.util.zip.DataFormatException;
-import java.util.zip.Inflater;
 import javax.imageio.ImageIO;
 import javax.imageio.ImageReader;
 import javax.imageio.stream.ImageInputStream;
@@ -37,11 +32,11 @@ import org.rainsieve.frame.RefusedException;
  */
 final class RenderedPicture {
     private static final long MOST_PIXELS = 100_000_000;
-    private static final int LARGEST_PROFILE = 4 << 20;
     private static final int D50 = 23;
     private static final int ICC_PROFILE = 34675;
     private static final int EXIF_COLOUR_SPACE = 40961;
     private static final int PROFILE_TONE_CURVE = 50940;
+    private static final int IMAGE_RESOURCES = 34377;
 
     private final byte[] file;
     private final FileKind kind;
@@ -59,7 +54,7 @@ final class RenderedPicture {
     private OpenedFrame frame() throws RefusedException {
         TiffDirectory found = tags();
         IccProfile profile = profile(found);
-        Picture picture = picture(profile);
+        Picture picture = picture(found, profile);
         TiffDirectory main = described(found);
         double[] matrix = profile.toXyzD50().inverse().m();
         main.put(TiffField.ofShorts(Tag.CALIBRATION_ILLUMINANT_1, D50));
@@ -77,7 +72,7 @@ final class RenderedPicture {
             notes.addAll(JpegTraces.of(file, picture));
         }
         return new OpenedFrame(
-                main, main, picture, ShotTags.colour(main), ShotTags.shot(main), List.of(), notes, profile);
+                main, main, picture, ShotTags.colour(main), ShotTags.shot(main), List.of(), notes, profile, List.of());
     }
 
     /** A forward matrix takes white to D50 exactly, which rounded profiles miss a little. */
@@ -101,6 +96,7 @@ final class RenderedPicture {
             315,
             33432,
             Tag.XMP,
+            Tag.IPTC,
             Tag.ORIENTATION,
             Tag.X_RESOLUTION,
             Tag.Y_RESOLUTION,
@@ -116,28 +112,50 @@ final class RenderedPicture {
     }
 
     private TiffDirectory tags() {
+        TiffDirectory found;
         try {
-            return switch (kind) {
+            byte[] exif = kind == FileKind.PNG ? png().exif() : null;
+            found = switch (kind) {
                 case JPEG -> EmbeddedTags.ofJpeg(FileBytes.of(file), 0).get(0);
                 case TIFF -> TiffReader.read(file).get(0);
-                default -> {
-                    byte[] exif = pngChunk("eXIf");
-                    yield exif == null
-                            ? new TiffDirectory()
-                            : TiffReader.read(exif).get(0);
-                }
+                default ->
+                    exif == null ? new TiffDirectory() : TiffReader.read(exif).get(0);
             };
         } catch (RefusedException | RuntimeException e) {
-            return new TiffDirectory(); // a picture without readable tags is still a picture
+            found = new TiffDirectory(); // a picture without readable tags is still a picture
         }
+        byte[] xmp = kind == FileKind.JPEG
+                ? JpegMetadata.xmp(FileBytes.of(file))
+                : kind == FileKind.PNG ? png().xmp() : new byte[0];
+        byte[] iptc = switch (kind) {
+            case JPEG -> JpegMetadata.iptc(FileBytes.of(file));
+            case PNG -> png().iptc();
+            default -> found.has(Tag.IPTC) ? new byte[0] : JpegMetadata.iptc(bytes(found, IMAGE_RESOURCES));
+        };
+        if (xmp.length > 0) {
+            found.put(TiffField.ofBytes(Tag.XMP, TiffType.BYTE, xmp));
+        }
+        if (iptc.length > 0) {
+            found.put(TiffField.ofBytes(Tag.IPTC, TiffType.UNDEFINED, iptc));
+        }
+        return found;
+    }
+
+    private PngChunks png() {
+        return new PngChunks(file);
+    }
+
+    private static byte[] bytes(TiffDirectory directory, int tag) {
+        return directory.field(tag).map(TiffField::bytes).orElse(new byte[0]);
     }
 
     private IccProfile profile(TiffDirectory tags) throws RefusedException {
-        byte[] icc = switch (kind) {
-            case JPEG -> jpegProfile();
-            case TIFF -> tags.field(ICC_PROFILE).map(TiffField::bytes).orElse(null);
-            default -> pngProfile();
-        };
+        if (kind == FileKind.PNG) {
+            return png().profile();
+        }
+        byte[] icc = kind == FileKind.JPEG
+                ? JpegMetadata.profile(file)
+                : tags.field(ICC_PROFILE).map(TiffField::bytes).orElse(null);
         if (icc != null) {
             return IccProfile.parse(icc);
         }
@@ -146,68 +164,12 @@ final class RenderedPicture {
         return kind == FileKind.JPEG && space == 65535 ? IccProfile.ADOBE_RGB : IccProfile.SRGB;
     }
 
-    /** The chunks of APP2 segments, joined in the order of their numbers (ICC.1:2010, annex B.4). */
-    private byte[] jpegProfile() {
-        Map<Integer, byte[]> chunks = new TreeMap<>();
-        for (JpegSegments.Segment segment : JpegSegments.of(file, 0)) {
-            int from = segment.from();
-            if (segment.to() > file.length) {
-                break;
-            }
-            if (segment.marker() == 0xe2
-                    && segment.to() - from > 14
-                    && EmbeddedTags.starts(file, from, "ICC_PROFILE\0")) {
-                chunks.put(file[from + 12] & 0xff, java.util.Arrays.copyOfRange(file, from + 14, segment.to()));
-            }
-        }
-        ByteArrayOutputStream joined = new ByteArrayOutputStream();
-        chunks.values().forEach(joined::writeBytes);
-        return joined.size() == 0 ? null : joined.toByteArray();
-    }
-
-    private byte[] pngChunk(String name) {
-        int at = 8;
-        while (at + 12 <= file.length) {
-            int length = ByteBuffer.wrap(file).getInt(at);
-            if (length < 0 || length > file.length - at - 12) {
-                return null;
-            }
-            if (name.equals(new String(file, at + 4, 4, StandardCharsets.US_ASCII))) {
-                return java.util.Arrays.copyOfRange(file, at + 8, at + 8 + length);
-            }
-            at += 12 + length;
-        }
-        return null;
-    }
-
-    private byte[] pngProfile() throws RefusedException {
-        byte[] chunk = pngChunk("iCCP");
-        if (chunk == null) {
-            return null;
-        }
-        int name = 0;
-        while (name < chunk.length && chunk[name] != 0) {
-            name++;
-        }
-        Inflater inflater = new Inflater();
-        try {
-            inflater.setInput(chunk, Math.min(chunk.length, name + 2), Math.max(0, chunk.length - name - 2));
-            byte[] out = new byte[LARGEST_PROFILE];
-            int size = inflater.inflate(out);
-            return java.util.Arrays.copyOf(out, size);
-        } catch (DataFormatException e) {
-            throw new RefusedException("The picture's colour profile is damaged.", e);
-        } finally {
-            inflater.end();
-        }
-    }
-
-    private Picture picture(IccProfile profile) throws RefusedException {
+    private Picture picture(TiffDirectory found, IccProfile profile) throws RefusedException {
         ImageReader reader = reader();
         if (reader == null) {
             throw new RefusedException("Pictures of this kind are not read on this machine.");
         }
-        try (ImageInputStream in = ImageIO.createImageInputStream(new ByteArrayInputStream(file))) {
+        try (ImageInputStream in = ImageIO.createImageInputStream(new ByteArrayInputStream(pixels()))) {
             reader.setInput(in, true, true);
             int width = reader.getWidth(0);
             int height = reader.getHeight(0);
@@ -216,12 +178,38 @@ final class RenderedPicture {
                         "The picture is said to be " + width + " x " + height + " pixels, which is not read.");
             }
             RenderedImage image = reader.readAsRenderedImage(0, null);
-            return linear(image.getData(), image, profile);
+            return linear(image.getData(), image, profile, storedBits(found));
         } catch (IOException | IndexOutOfBoundsException | IllegalArgumentException e) {
             throw new RefusedException("The picture is damaged or cut short, or of a form that is not read.", e);
         } finally {
             reader.dispose();
         }
+    }
+
+    private byte[] pixels() {
+        return kind == FileKind.JPEG ? JpegMetadata.withoutProfile(file) : file;
+    }
+
+    /**
+     * Bits of a sample as they are stored, which a reader may hand on in larger ones; 0 where the reader knows.
+     *
+     * @throws RefusedException for samples that are not read
+     */
+    private int storedBits(TiffDirectory found) throws RefusedException {
+        if (kind != FileKind.TIFF) {
+            return 0;
+        }
+        double[] bits = found.numbers(Tag.BITS_PER_SAMPLE);
+        double[] formats = found.numbers(Tag.SAMPLE_FORMAT);
+        int stored = bits.length == 0 ? 1 : (int) bits[0];
+        int format = formats.length == 0 ? 1 : (int) formats[0];
+        boolean whole = format == 1 && (stored == 8 || stored == 10 || stored == 12 || stored == 14 || stored == 16);
+        if (!whole && !(format == 3 && stored == 32) || Arrays.stream(bits).anyMatch(b -> b != stored)) {
+            throw new RefusedException("The picture has samples of " + stored + " bits"
+                    + (format == 3 ? " of floating point" : format == 2 ? " with a sign" : "")
+                    + "; whole numbers of 8, 10, 12, 14 or 16 bits, or floating point of 32, are read.");
+        }
+        return stored;
     }
 
     private ImageReader reader() {
@@ -238,27 +226,37 @@ final class RenderedPicture {
         return reader;
     }
 
-    private Picture linear(Raster raster, RenderedImage image, IccProfile profile) throws RefusedException {
+    private Picture linear(Raster raster, RenderedImage image, IccProfile profile, int storedBits)
+            throws RefusedException {
         int bands = raster.getNumBands();
         int type = raster.getSampleModel().getDataType();
         boolean floats = type == java.awt.image.DataBuffer.TYPE_FLOAT;
-        int bits = raster.getSampleModel().getSampleSize(0);
+        int held = raster.getSampleModel().getSampleSize(0);
         boolean palette = image.getColorModel() instanceof java.awt.image.IndexColorModel;
-        if (palette || bands != 1 && bands != 3 || !floats && bits != 8 && bits != 16) {
-            throw new RefusedException("The picture has " + bands + " channels of " + bits
+        if (palette || bands != 1 && bands != 3 || !floats && held != 8 && held != 16) {
+            throw new RefusedException("The picture has " + bands + " channels of " + held
                     + (palette ? " bits from a palette" : " bits")
                     + "; one or three of 8 or 16 bits are read. Save it without transparency and as RGB.");
         }
         int width = raster.getWidth();
         int height = raster.getHeight();
         short[][] samples = new short[3][width * height];
+        if (profile.tables() != null) {
+            if (floats || bands != 3) {
+                throw new RefusedException(
+                        "The picture's colour profile rests on tables, which are read for RGB of 8 or 16 bits"
+                                + " only. Save it with a plain profile such as sRGB.");
+            }
+            ProfileTables.linear(raster, storedBits == 0 ? held : storedBits, profile.tables(), samples);
+            return new Picture(width, height, samples, 0, 65535, true);
+        }
         for (int c = 0; c < 3; c++) {
             if (bands == 1 && c > 0) {
                 samples[c] = samples[0];
                 continue;
             }
             IccProfile.Curve curve = profile.curve(c);
-            short[] table = floats ? null : table(curve, bits);
+            short[] table = floats ? null : table(curve, storedBits == 0 ? held : storedBits);
             int band = bands == 1 ? 0 : c;
             float[] real = new float[width];
             int[] whole = new int[width];
@@ -269,7 +267,8 @@ final class RenderedPicture {
                     raster.getSamples(raster.getMinX(), raster.getMinY() + y, width, 1, band, whole);
                 }
                 for (int x = 0; x < width; x++) {
-                    samples[c][y * width + x] = floats ? stored(curve.linear(real[x])) : table[whole[x]];
+                    samples[c][y * width + x] =
+                            floats ? stored(curve.linear(real[x])) : table[Math.min(table.length - 1, whole[x])];
                 }
             }
         }

@@ -3,6 +3,7 @@ package org.rainsieve.dng;
 import java.io.ByteArrayOutputStream;
 import java.nio.ByteBuffer;
 import java.nio.ByteOrder;
+import java.util.List;
 import java.util.zip.Deflater;
 
 /** DNG files of kinds that the application does not write: put together by hand from the specification. */
@@ -11,21 +12,38 @@ final class HandmadeDng {
 
     /** A file of one strip, or one tile where the directory has its size; structure and samples as told. */
     static byte[] of(TiffDirectory main, ByteOrder order, byte[] strip) {
-        main.put(TiffField.ofLongs(Tag.NEW_SUBFILE_TYPE, 0));
-        main.put(TiffField.ofBytes(Tag.DNG_VERSION, TiffType.BYTE, new byte[] {1, 4, 0, 0}));
-        main.put(TiffField.ofBytes(Tag.DNG_BACKWARD_VERSION, TiffType.BYTE, new byte[] {1, 4, 0, 0}));
-        boolean tile = main.has(Tag.TILE_WIDTH);
-        if (!tile) {
+        if (!main.has(Tag.TILE_WIDTH)) {
             main.put(TiffField.ofLongs(Tag.ROWS_PER_STRIP, main.number(Tag.IMAGE_LENGTH, 0)));
         }
-        main.put(TiffField.ofLongs(tile ? Tag.TILE_OFFSETS : Tag.STRIP_OFFSETS, 8));
-        main.put(TiffField.ofLongs(tile ? Tag.TILE_BYTE_COUNTS : Tag.STRIP_BYTE_COUNTS, strip.length));
-        int at = 8 + strip.length + (strip.length & 1);
-        TiffWriter.Layout layout = TiffWriter.layOut(at, main, order);
+        return of(main, order, List.of(strip));
+    }
+
+    /** A file of several strips or tiles. */
+    static byte[] of(TiffDirectory main, ByteOrder order, List<byte[]> parts) {
+        return of(main, main, order, parts);
+    }
+
+    /** The same where the picture's directory is another one below the main one. */
+    static byte[] of(TiffDirectory main, TiffDirectory picture, ByteOrder order, List<byte[]> parts) {
+        main.put(TiffField.ofBytes(Tag.DNG_VERSION, TiffType.BYTE, new byte[] {1, 4, 0, 0}));
+        main.put(TiffField.ofBytes(Tag.DNG_BACKWARD_VERSION, TiffType.BYTE, new byte[] {1, 4, 0, 0}));
+        picture.put(TiffField.ofLongs(Tag.NEW_SUBFILE_TYPE, 0));
+        ByteArrayOutputStream body = new ByteArrayOutputStream();
+        long[] offsets = new long[parts.size()];
+        long[] counts = new long[parts.size()];
+        for (int i = 0; i < offsets.length; i++) {
+            offsets[i] = 8 + body.size();
+            counts[i] = parts.get(i).length;
+            body.writeBytes(parts.get(i));
+            body.writeBytes(new byte[body.size() & 1]);
+        }
+        boolean tiles = picture.has(Tag.TILE_WIDTH);
+        picture.put(TiffField.ofLongs(tiles ? Tag.TILE_OFFSETS : Tag.STRIP_OFFSETS, offsets));
+        picture.put(TiffField.ofLongs(tiles ? Tag.TILE_BYTE_COUNTS : Tag.STRIP_BYTE_COUNTS, counts));
+        TiffWriter.Layout layout = TiffWriter.layOut(8 + body.size(), main, order);
         ByteArrayOutputStream file = new ByteArrayOutputStream();
         file.writeBytes(TiffWriter.header(order, layout.firstDirectory()));
-        file.writeBytes(strip);
-        file.writeBytes(new byte[strip.length & 1]);
+        file.writeBytes(body.toByteArray());
         file.writeBytes(layout.bytes());
         return file.toByteArray();
     }

@@ -40,6 +40,25 @@ class LosslessJpegTest {
         }
     }
 
+    /** Files of the Independent JPEG Group's lossless library with restarts (see the NOTICE beside them); T.81, H.1.2.1. */
+    @ParameterizedTest
+    @CsvSource({"1, 1", "2, 1", "3, 1", "4, 1", "5, 1", "6, 1", "7, 1", "rgb, 3"})
+    void decodesRestartsOfAnotherLibrary(String name, int components) throws IOException, RefusedException {
+        byte[] data = getClass()
+                .getResourceAsStream("/restarts/restart-" + name + ".jpg")
+                .readAllBytes();
+        LosslessJpegDecoder.Image image = LosslessJpegDecoder.decode(data, 0, data.length, 10_000);
+        assertThat(new int[] {image.width(), image.height(), image.components()})
+                .containsExactly(37, 29, components);
+        for (int i = 0; i < image.samples().length; i++) {
+            int x = i / components % 37;
+            int y = i / components / 37;
+            int k = i % components;
+            int value = x * x * 31 + y * y * 57 + x * y * 13 + k * 9001 + (x * 7919 + y * 104729) % 251;
+            assertThat(image.samples()[i] & 0xffff).as("%d, %d, %d", x, y, k).isEqualTo(value & 0xffff);
+        }
+    }
+
     @ParameterizedTest
     @CsvSource({"smooth, 3", "smooth, 1", "noise, 3", "noise, 2", "extremes, 3", "constant, 1"})
     void returnsWhatWasEncoded(String kind, int components) throws RefusedException {

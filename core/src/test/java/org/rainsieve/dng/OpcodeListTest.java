@@ -185,6 +185,43 @@ class OpcodeListTest {
         }
     }
 
+    /**
+     * A map for each of the four places of the pattern, as phones write them: each belongs to its own photosites, so an even green
+     * comes out (g1 + g2) / 2 times as bright; and a second set multiplies the first.
+     */
+    @Test
+    void aGainMapForEachPhotosite() throws RefusedException {
+        short[] even = new short[WIDTH * HEIGHT];
+        java.util.Arrays.fill(even, (short) (CAMERA.black() + 1000));
+        Mosaic mosaic =
+                new Mosaic(WIDTH, HEIGHT, even, CAMERA.pattern(), new float[] {CAMERA.black()}, 1, 1, CAMERA.white());
+        float[] gains = {1.5f, 2f, 1.2f, 3f};
+        byte[][] maps = new byte[8][];
+        for (int i = 0; i < 8; i++) {
+            int site = i % 4;
+            float gain = i < 4 ? gains[site] : 1.1f;
+            maps[i] = opcode(9, false, out -> {
+                area(out, site / 2, site % 2, 2).putInt(1).putInt(1);
+                out.putDouble(1)
+                        .putDouble(1)
+                        .putDouble(0)
+                        .putDouble(0)
+                        .putInt(1)
+                        .putFloat(gain);
+            });
+        }
+        Planes plain = rendered(opened(mosaic, tags -> {}));
+        Planes once = rendered(opened(mosaic, Tag.OPCODE_LIST_2, maps[0], maps[1], maps[2], maps[3]));
+        Planes twice = rendered(opened(mosaic, Tag.OPCODE_LIST_2, maps));
+        double[] wanted = {1.5, (2 + 1.2) / 2, 3}; // red, green, green, blue
+        for (int c = 0; c < 3; c++) {
+            double ratio = once.at(c, 100, 101) / plain.at(c, 100, 101);
+            assertThat(ratio).as("colour %d", c).isCloseTo(wanted[c], within(1e-4));
+            assertThat(twice.at(c, 100, 101) / plain.at(c, 100, 101))
+                    .isCloseTo((float) (1.1 * wanted[c]), within(2e-4f));
+        }
+    }
+
     /** Black levels that differ from column to column and row to row. */
     @Test
     void blackDeltas() throws RefusedException {
@@ -207,7 +244,10 @@ class OpcodeListTest {
         float scale = 1f / (CAMERA.white() - CAMERA.black());
         for (int y = 0; y < HEIGHT; y += 3) {
             for (int x = 0; x < WIDTH; x += 3) {
-                float wanted = mosaic.at(x, y) - (float) (columns[x] + rows[y]) * scale;
+                // What is clipped is white, whatever the black level of its row or column.
+                float wanted = mosaic.clippedAt(x, y)
+                        ? Math.max(1, mosaic.at(x, y) - (float) (columns[x] + rows[y]) * scale)
+                        : mosaic.at(x, y) - (float) (columns[x] + rows[y]) * scale;
                 assertThat(read.at(x, y)).isCloseTo(wanted, within(1e-6f));
                 assertThat(filled.at(0, x, y)).isCloseTo(wanted, within(1e-6f));
             }
@@ -276,7 +316,7 @@ class OpcodeListTest {
         double cx = 0.52 * (WIDTH - 1);
         double cy = 0.47 * (HEIGHT - 1);
         double m = Math.hypot(Math.max(cx, WIDTH - 1 - cx), Math.max(cy, HEIGHT - 1 - cy));
-        LensCorrection own = withListThree(list(vignette(gain, 0.52, 0.47), warp(planes, 0.52, 0.47)))
+        LensCorrection own = withListThree(list(vignette(gain, 0.41, 0.55), warp(planes, 0.52, 0.47)))
                 .ownCorrection()
                 .orElseThrow();
         LensMap map = new LensMap(new OpticsSettings(true, own, 0, 100, 100, 100), WIDTH, HEIGHT, true);
@@ -301,9 +341,13 @@ class OpcodeListTest {
             double whole = to[0] - x;
             half.map(x, y, 1, to);
             assertThat(to[0] - x).isCloseTo(whole / 2, within(1e-9));
+            // The light falls off about a centre of its own.
+            double gx = 0.41 * (WIDTH - 1);
+            double gy = 0.55 * (HEIGHT - 1);
+            double mg = Math.hypot(Math.max(gx, WIDTH - 1 - gx), Math.max(gy, HEIGHT - 1 - gy));
             double g = 1;
             for (int k = 0; k < 5; k++) {
-                g += gain[k] * Math.pow(r2, k + 1);
+                g += gain[k] * Math.pow(Math.hypot(x - gx, y - gy) / mg, 2 * (k + 1));
             }
             assertThat(map.gainAt(x, y)).isCloseTo(g, within(1e-9));
             assertThat(half.gainAt(x, y)).isCloseTo((1 + g) / 2, within(1e-9));

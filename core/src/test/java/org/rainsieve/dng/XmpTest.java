@@ -27,6 +27,7 @@ class XmpTest {
                 edits,
                 Map.of("OriginalSha256", "abc", "Settings", "{\"a\": \"<&>\"}"),
                 "Kröte & Co.dng",
+                "",
                 "Rain Sieve",
                 "2026-10-03T21:14:05Z");
     }

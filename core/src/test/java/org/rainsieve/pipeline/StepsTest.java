@@ -278,7 +278,7 @@ class StepsTest {
         assertThat(ResolvedSettings.ofJson(settings.toJson())).isEqualTo(settings);
         String json = settings.toJson();
         for (String other : new String[] {
-            json.replace("\"schema\":5", "\"schema\":6"),
+            json.replace("\"schema\":6", "\"schema\":7"),
             json.replaceFirst("\\{", "{\"subject\":{\"grain\":5},"),
             "{",
             "[]",
@@ -286,7 +286,7 @@ class StepsTest {
         }) {
             assertThatThrownBy(() -> ResolvedSettings.ofJson(other)).isInstanceOf(UnreadableSettingsException.class);
         }
-        assertThat(ResolvedSettings.ofJson(json.replace("\"schema\":5", "\"schema\":4"))
+        assertThat(ResolvedSettings.ofJson(json.replace("\"schema\":6", "\"schema\":5"))
                         .noise())
                 .isEqualTo(settings.noise());
     }

@@ -38,9 +38,9 @@ final class CleanPatches {
             blur(clean, 0.5 + 2.5 * random.nextDouble() * random.nextDouble());
         }
         double kind = random.nextDouble();
-        if (kind < 0.65) {
+        if (kind < 0.6) {
             mix(clean, random);
-        } else if (kind < 0.75) {
+        } else if (kind < 0.8) {
             part(clean, 1 + 1.5f * random.nextFloat());
         }
         double stops = drawn ? -3.5 * random.nextDouble() : 0.5 - 4.5 * random.nextDouble();

@@ -13,23 +13,50 @@ final class Optimiser {
     private static final float MOMENTUM = 0.95f;
     private static final int STEPS = 5;
 
-    private Optimiser() {}
+    private static final double MOST_OF_USUAL = 2;
+
+    /** How large gradients usually are, so far. */
+    private double usual;
+
+    /**
+     * What one odd example asks for is limited: in a momentum it would lead the weights for twenty steps, and did once, so that
+     * training ran away from what it had reached.
+     *
+     * @return by what the gradients of this step are to be multiplied
+     */
+    private double limited(Map<String, NDArray> weights) {
+        double squares = 0;
+        for (NDArray weight : weights.values()) {
+            try (NDArray gradient = weight.getGradient();
+                    NDArray square = gradient.square();
+                    NDArray sum = square.sum()) {
+                squares += sum.getFloat();
+            }
+        }
+        double size = Math.sqrt(squares);
+        double most = usual == 0 ? size : MOST_OF_USUAL * usual;
+        double taken = Math.min(size, most);
+        usual = usual == 0 ? size : 0.99 * usual + 0.01 * taken;
+        return size > most ? most / size : 1;
+    }
 
     /**
      * @param first means of the gradients, or momenta
      * @param second means of their squares
      */
-    static void step(
+    void step(
             Map<String, NDArray> weights,
             Map<String, NDArray> first,
             Map<String, NDArray> second,
             NDManager sub,
             long step,
             float rate) {
+        float share = (float) limited(weights);
         for (Map.Entry<String, NDArray> entry : weights.entrySet()) {
             NDArray weight = entry.getValue();
             NDArray gradient = weight.getGradient();
             gradient.attach(sub);
+            gradient.muli(share);
             NDArray m = first.get(entry.getKey());
             NDArray v = second.get(entry.getKey());
             // Whatever is computed from an array goes to that array's manager: theirs is lent out for the step.

@@ -182,6 +182,7 @@ public final class Train {
             weights.values().forEach(w -> w.setRequiresGradient(true));
             NDArray nearest = manager.create(form.nearestColour(), new Shape(Form.OUTPUTS, form.inputs, 1, 1));
             Keeping keeping = new Keeping(form, network, validation, nearest, state);
+            Optimiser optimiser = new Optimiser();
             double lossSum = 0;
             long lossCount = 0;
             long step = from.step();
@@ -222,7 +223,7 @@ public final class Train {
                     step++;
                     lossSum += loss;
                     lossCount++;
-                    Optimiser.step(
+                    optimiser.step(
                             weights, held.first, held.second, sub, step, rateAt(rate, last, spent / budget, step));
                     float keep = (float) Math.min(0.999, (step + 1.0) / (step + 20.0));
                     for (Map.Entry<String, NDArray> mean : held.means.entrySet()) {
