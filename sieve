@@ -343,7 +343,8 @@ run_tests() {
   set_up_java
   need mvn maven node nodejs npm npm mariadbd mariadb-server-core mariadb mariadb-client-core \
     dcraw_emu libraw-bin exiftool libimage-exiftool-perl tiffinfo libtiff-tools chromium chromium \
-    /usr/share/lensfun/version_1 liblensfun-data-v1 '/usr/lib/*/liblensfun.so.1' liblensfun1
+    /usr/share/lensfun/version_1 liblensfun-data-v1 '/usr/lib/*/liblensfun.so.1' liblensfun1 \
+    /usr/share/color/icc/colord colord-data /usr/share/color/icc/LStar-RGB.icc icc-profiles-free
   export PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD=1
   cd "$here"
   mvn -B -ntp -q verify "$@"

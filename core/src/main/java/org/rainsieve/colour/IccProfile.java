@@ -84,7 +84,10 @@ public final class IccProfile {
                         + " values; only RGB and grey pictures are read.");
             }
             if (grey) {
-                Curve curve = curve(in, tag(in, "kTRC"));
+                Curve told = curve(in, tag(in, "kTRC"));
+                // The curve leads to the space of connection: to light, or to lightness (CIE 15).
+                boolean lab = "Lab ".equals(new String(bytes, 20, 4, StandardCharsets.US_ASCII));
+                Curve curve = lab ? v -> Lab.luminance(100 * told.linear(v)) : told;
                 return new IccProfile(RgbSpace.SRGB.toXyzD50(), curve, curve, curve);
             }
             // Where there are tables, they go before matrix and curves.

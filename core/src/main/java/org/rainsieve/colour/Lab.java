@@ -15,6 +15,12 @@ public record Lab(double l, double a, double b) {
         return t > 216.0 / 24389 ? Math.cbrt(t) : (24389.0 / 27 * t + 16) / 116;
     }
 
+    /** Y, 1 for white, of a lightness L*, 0 to 100. */
+    static double luminance(double l) {
+        double t = (l + 16) / 116;
+        return l > 8 ? t * t * t : l * 27 / 24389;
+    }
+
     public double ciede2000(Lab other) {
         double meanChroma = (Math.hypot(a, b) + Math.hypot(other.a, other.b)) / 2;
         double c7 = Math.pow(meanChroma, 7);

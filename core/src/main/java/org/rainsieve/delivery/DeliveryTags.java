@@ -50,6 +50,9 @@ final class DeliveryTags {
         if (packet.length > 0) {
             tags.put(TiffField.ofBytes(Tag.XMP, TiffType.BYTE, packet));
         }
+        tags.put(TiffField.ofRationals(Tag.X_RESOLUTION, TiffType.RATIONAL, 100, settings.ppi()));
+        tags.put(TiffField.ofRationals(Tag.Y_RESOLUTION, TiffType.RATIONAL, 100, settings.ppi()));
+        tags.put(TiffField.ofShorts(Tag.RESOLUTION_UNIT, 2));
         boolean jpeg = settings.form() == DeliverySettings.Form.JPEG;
         tags.setExif(exif(main, picture, profile.isSrgb(), jpeg));
         if (jpeg) {

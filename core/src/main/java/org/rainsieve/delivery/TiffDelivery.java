@@ -61,11 +61,6 @@ final class TiffDelivery {
             tags.put(TiffField.ofShorts(Tag.SAMPLES_PER_PIXEL, 3));
             tags.put(TiffField.ofShorts(Tag.PLANAR_CONFIGURATION, 1));
             tags.put(TiffField.ofLongs(Tag.ROWS_PER_STRIP, ROWS));
-            if (!tags.has(Tag.X_RESOLUTION)) {
-                tags.put(TiffField.ofRationals(Tag.X_RESOLUTION, TiffType.RATIONAL, 100, settings.ppi()));
-                tags.put(TiffField.ofRationals(Tag.Y_RESOLUTION, TiffType.RATIONAL, 100, settings.ppi()));
-                tags.put(TiffField.ofShorts(Tag.RESOLUTION_UNIT, 2));
-            }
             if (settings.deflate()) {
                 tags.put(TiffField.ofShorts(Tag.PREDICTOR, 2));
             }

@@ -50,6 +50,23 @@ public record OpenedFrame(
                 main, rawDirectory, capture, colour, shot, noiseProfile, notes, profile, List.copyOf(told));
     }
 
+    /** The same as its sidecar tells of the shot, see {@link SidecarTags}. */
+    public OpenedFrame withSidecar(byte[] sidecar) {
+        TiffDirectory told = SidecarTags.applied(main, sidecar);
+        return told == main
+                ? this
+                : new OpenedFrame(
+                        told,
+                        rawDirectory,
+                        capture,
+                        colour,
+                        ShotTags.shot(told),
+                        noiseProfile,
+                        notes,
+                        profile,
+                        remarks);
+    }
+
     /** Whose page of the camera book it belongs to: pictures that are no longer a sensor's mosaic have one of their own. */
     public String body() {
         if (capture instanceof Picture picture) {

@@ -116,12 +116,11 @@ final class ReturnTags {
         for (int tag : OF_IMAGE) {
             raw.field(tag).or(() -> main.field(tag)).ifPresent(to::put);
         }
-        if (raw == main) {
-            return;
-        }
-        OF_WHOLE_IMAGE.forEach(tag -> raw.field(tag).ifPresent(to::put));
+        // Where there is but one directory, its tags are carried already.
         for (TiffField field : raw.fields()) {
-            if (isPrivate(field.tag()) && !mayBeOffset(field) && field.bytes().length <= LARGEST_PRIVATE) {
+            boolean ofImage = OF_WHOLE_IMAGE.contains(field.tag())
+                    || isPrivate(field.tag()) && !mayBeOffset(field) && field.bytes().length <= LARGEST_PRIVATE;
+            if (ofImage && !main.has(field.tag())) {
                 to.put(field);
             }
         }

@@ -55,6 +55,11 @@ public final class ShotTags {
         return matrix == null ? Matrix3.identity() : matrix;
     }
 
+    /** The tags with what a sidecar says of the shot in their place: rotation, position, time and rating. */
+    public static TiffDirectory besides(TiffDirectory main, byte[] sidecar) {
+        return SidecarTags.applied(main, sidecar);
+    }
+
     /** What the main and EXIF directories say about the shot. */
     public static ShotInfo shot(TiffDirectory main) {
         TiffDirectory exif = main.exif().orElse(main);

@@ -3,10 +3,11 @@ package org.rainsieve.dng;
 import java.nio.charset.StandardCharsets;
 
 /** The tags of a frame with what its sidecar says of it in their place: rotation, position, time and rating. */
-public final class SidecarTags {
+final class SidecarTags {
     private static final int GPS_VERSION = 0;
     private static final int GPS_ALTITUDE_REF = 5;
     private static final int GPS_ALTITUDE = 6;
+    private static final int GPS_PROCESSING_METHOD = 27;
 
     /** Shares of 100 that stand for 0 to 5 stars (common practice). */
     private static final int[] RATING_PERCENT = {0, 1, 25, 50, 75, 99};
@@ -14,7 +15,7 @@ public final class SidecarTags {
     private SidecarTags() {}
 
     /** @param sidecar an XMP packet, or an empty array */
-    public static TiffDirectory applied(TiffDirectory main, byte[] sidecar) {
+    static TiffDirectory applied(TiffDirectory main, byte[] sidecar) {
         if (sidecar.length == 0) {
             return main;
         }
@@ -73,6 +74,8 @@ public final class SidecarTags {
         own.put(degrees(Tag.GPS_LATITUDE, told.latitude()));
         own.put(text(Tag.GPS_LONGITUDE_REF, told.longitude() < 0 ? "W" : "E"));
         own.put(degrees(Tag.GPS_LONGITUDE, told.longitude()));
+        own.put(TiffField.ofBytes(
+                GPS_PROCESSING_METHOD, TiffType.UNDEFINED, "ASCII\0\0\0MANUAL".getBytes(StandardCharsets.US_ASCII)));
         own.remove(GPS_ALTITUDE);
         own.remove(GPS_ALTITUDE_REF);
         if (!Double.isNaN(told.altitudeM())) {

@@ -4,6 +4,7 @@ import java.io.ByteArrayOutputStream;
 import java.nio.ByteBuffer;
 import java.nio.ByteOrder;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 
 /** Lays out directories as bytes for a given place in a TIFF file. */
@@ -64,7 +65,7 @@ public final class TiffWriter {
             directory.put(TiffField.ofLongs(Tag.SUB_IFDS, offsets));
         }
         List<TiffField> fields = new ArrayList<>();
-        directory.fields().forEach(field -> fields.add(field.inOrder(order)));
+        directory.fields().forEach(field -> fields.add(field.tag() == Tag.IPTC ? iptc(field) : field.inOrder(order)));
         long[] places = new long[fields.size()];
         for (int i = 0; i < fields.size(); i++) {
             if (fields.get(i).bytes().length > 4) {
@@ -88,6 +89,12 @@ public final class TiffWriter {
         bytes.writeBytes(out.array());
         align();
         return offset;
+    }
+
+    /** A record of bytes, which stands in the file as longs that are never swapped (common practice). */
+    private TiffField iptc(TiffField field) {
+        int longs = (field.bytes().length + 3) / 4;
+        return new TiffField(Tag.IPTC, TiffType.LONG, longs, Arrays.copyOf(field.bytes(), 4 * longs), order);
     }
 
     private long here() {

@@ -30,7 +30,28 @@ public final class NoiseFit {
     /** The law of one colour, and on how many smooth blocks it rests. */
     public record Line(double a, double b, int blocks) {}
 
+    /** What lies so many times above the median is texture, whatever it is a mean of. */
+    private static final double ODD = 8;
+
     private final List<Block> blocks = new ArrayList<>();
+    private final boolean ofMeans;
+
+    /** By medians. */
+    public NoiseFit() {
+        this(false);
+    }
+
+    private NoiseFit(boolean ofMeans) {
+        this.ofMeans = ofMeans;
+    }
+
+    /**
+     * By the means of a class instead of its median: where noise was taken out, what is left may be next to nothing in most blocks
+     * and much in a few.
+     */
+    public static NoiseFit ofUnevenNoise() {
+        return new NoiseFit(true);
+    }
 
     public synchronized void add(float mean, float variance, float structure) {
         blocks.add(new Block(mean, variance, structure));
@@ -65,12 +86,12 @@ public final class NoiseFit {
         return means.length == 0 ? 0 : means[means.length / 2];
     }
 
-    private static Line fit(List<Block> blocks) {
+    private Line fit(List<Block> blocks) {
         List<Point> points = points(blocks);
         return points.isEmpty() ? null : line(points);
     }
 
-    private static List<Point> points(List<Block> blocks) {
+    private List<Point> points(List<Block> blocks) {
         if (blocks.size() < 2 * PER_CLASS) {
             return List.of();
         }
@@ -85,7 +106,14 @@ public final class NoiseFit {
             double mean = smooth.stream().mapToDouble(Block::mean).average().orElse(0);
             double[] variances =
                     smooth.stream().mapToDouble(Block::variance).sorted().toArray();
-            points.add(new Point(mean, variances[variances.length / 2], smooth.size()));
+            double middle = variances[variances.length / 2];
+            double usual = !ofMeans
+                    ? middle
+                    : Arrays.stream(variances)
+                            .filter(v -> v <= ODD * middle)
+                            .average()
+                            .orElse(middle);
+            points.add(new Point(mean, usual, smooth.size()));
         }
         return points;
     }

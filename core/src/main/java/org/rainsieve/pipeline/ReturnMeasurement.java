@@ -9,19 +9,22 @@ import org.rainsieve.frame.Region;
 import org.rainsieve.noise.NoiseFit;
 
 /**
- * Measures the noise of a return while it is written, on smooth 16×16 blocks. What is smooth is judged on the estimate,
- * not on the noise itself. The noise of a block is its variance about a fitted plane.
+ * Measures the noise of a return while it is written, on smooth 16×16 blocks. What is smooth is judged on the estimate of the
+ * blocks around, not on the block itself: where no grain is kept the estimate is what is written, and blocks chosen by it would be
+ * those that happen to have the least noise (half of what there is was told then). The noise of a block is its variance about a
+ * fitted plane.
  */
 public final class ReturnMeasurement {
     private static final int BLOCK = 16;
     private static final double LEAST_S = 1e-8;
+    private static final int GREY = 3;
 
     /** Grain is told from at least so many smooth pixels: its standard error is then 2 % at most. */
     private static final int LEAST_SMOOTH_PX = 50_000;
 
     private record Pair(double structure, double before, double after) {}
 
-    private final NoiseFit[] fits = {new NoiseFit(), new NoiseFit(), new NoiseFit()};
+    private final NoiseFit[] fits = {NoiseFit.ofUnevenNoise(), NoiseFit.ofUnevenNoise(), NoiseFit.ofUnevenNoise()};
     private final NoiseFit grain = new NoiseFit();
     private final List<Pair> luminance = new ArrayList<>();
     private final double[] gains;
@@ -50,9 +53,6 @@ public final class ReturnMeasurement {
                 }
             }
         }
-        double structure = 0;
-        double before = 0;
-        double after = 0;
         double[] grey = new double[block.length];
         double[] greyBefore = new double[block.length];
         double[] greyAfter = new double[block.length];
@@ -68,19 +68,14 @@ public final class ReturnMeasurement {
                 greyBefore[i] += (e + tile.residual().at(c, px, py)) * gains[c];
                 greyAfter[i] += block[i] * gains[c];
             }
-            double variance = varianceAboutPlane(block);
-            for (int i = 0; i < block.length; i++) {
-                block[i] = tile.estimate().at(c, x + i % BLOCK, y + i / BLOCK);
-            }
-            fits[c].add((float) mean, (float) variance, (float) varianceAboutPlane(block));
+            fits[c].add((float) mean, (float) varianceAboutPlane(block), (float) around(tile.estimate(), x, y, c));
         }
-        structure = varianceAboutPlane(grey);
-        before = varianceAboutPlane(greyBefore);
-        after = varianceAboutPlane(greyAfter);
+        double structure = around(tile.estimate(), x, y, GREY);
+        double before = varianceAboutPlane(greyBefore);
+        double after = varianceAboutPlane(greyAfter);
         double middle = 0;
-        for (int i = 0; i < grey.length; i++) {
-            grey[i] /= 3;
-            middle += grey[i] / grey.length;
+        for (double value : grey) {
+            middle += value / 3 / grey.length;
         }
         grain.add((float) middle, (float) (after / 9), (float) (structure / 9));
         if (before > 0) {
@@ -88,6 +83,27 @@ public final class ReturnMeasurement {
                 luminance.add(new Pair(structure / before, before, after));
             }
         }
+    }
+
+    /** The most structure among the four blocks beside one; of a colour, or of all three as white balance weighs them. */
+    private double around(Planes estimate, int x, int y, int colour) {
+        double most = 0;
+        double[] block = new double[BLOCK * BLOCK];
+        for (int side = 0; side < 4; side++) {
+            int x0 = x + (side == 0 ? -BLOCK : side == 1 ? BLOCK : 0);
+            int y0 = y + (side == 2 ? -BLOCK : side == 3 ? BLOCK : 0);
+            for (int i = 0; i < block.length; i++) {
+                int px = x0 + i % BLOCK;
+                int py = y0 + i / BLOCK;
+                block[i] = colour == GREY
+                        ? estimate.at(0, px, py) * gains[0]
+                                + estimate.at(1, px, py) * gains[1]
+                                + estimate.at(2, px, py) * gains[2]
+                        : estimate.at(colour, px, py);
+            }
+            most = Math.max(most, varianceAboutPlane(block));
+        }
+        return most;
     }
 
     /** Least squares of a + bx + cy on the square block, whose coordinates are orthogonal about its centre. */

@@ -14,7 +14,6 @@ import org.rainsieve.denoise.DenoisedTile;
 import org.rainsieve.dng.CompactScale;
 import org.rainsieve.dng.LinearDngWriter;
 import org.rainsieve.dng.OpenedFrame;
-import org.rainsieve.dng.SidecarTags;
 import org.rainsieve.dng.Tag;
 import org.rainsieve.dng.TiffDirectory;
 import org.rainsieve.dng.TiffField;
@@ -238,7 +237,7 @@ public final class ReturnWriter {
 
     /** The original's tags, with what its sidecar says and the resolution of the print that was asked for. */
     private static TiffDirectory tags(OpenedFrame frame, Order order) {
-        TiffDirectory main = SidecarTags.applied(frame.main(), order.sidecar);
+        TiffDirectory main = frame.withSidecar(order.sidecar).main();
         EnlargeSettings enlarge = order.settings.enlarge();
         if (!enlarge.on() || enlarge.by() != EnlargeSettings.By.PRINT_CM) {
             return main;

@@ -97,7 +97,7 @@ public final class Steps {
                     ? CropSettings.WHOLE
                     : settings.crop().fitted(denoise.width(), denoise.height());
             OpticsSettings optics = settings.optics();
-            if (optics.idle() && rendered(crop, settings.enlarge())) {
+            if (optics.idle() && cropRendered(crop, settings.enlarge())) {
                 // What the file asks for itself holds for its own geometry: what is turned or cut carries it out first.
                 optics = frame.ownCorrection().map(OpticsSettings::full).orElse(optics);
             }
@@ -115,7 +115,7 @@ public final class Steps {
     public static EnlargeSettings.Size size(int width, int height, CropSettings crop, EnlargeSettings enlarge) {
         int w = width;
         int h = height;
-        if (rendered(crop, enlarge)) {
+        if (cropRendered(crop, enlarge)) {
             CropSettings fitted = crop.fitted(width, height);
             w = fitted.widthPx(width);
             h = fitted.heightPx(height);
@@ -255,10 +255,11 @@ public final class Steps {
 
     /** True when the crop was carried out, not only noted. */
     public boolean cropRendered() {
-        return rendered(crop, enlarge);
+        return cropRendered(crop, enlarge);
     }
 
-    private static boolean rendered(CropSettings crop, EnlargeSettings enlarge) {
+    /** The same of settings, whatever frame they are for. */
+    public static boolean cropRendered(CropSettings crop, EnlargeSettings enlarge) {
         return !crop.idle() && (crop.turns() || enlarge.on());
     }
 

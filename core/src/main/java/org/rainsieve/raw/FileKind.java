@@ -18,6 +18,11 @@ public enum FileKind {
     TIFF(""),
     JPEG_XL("This is a JPEG XL picture, a kind that is not read."),
     HEIF("This is a HEIF or AVIF picture, a kind that is not read."),
+    WEBP("This is a WebP picture, a kind that is not read."),
+    OTHER_PICTURE("This is a GIF, BMP or layered picture, a kind that is not read. Save it as TIFF, PNG or JPEG."),
+    BIG_TIFF("This is a BigTIFF, a kind that is not read. Save it as TIFF."),
+    MOVING("This is a moving picture; only stills are read."),
+    DOCUMENT("This is a PDF document."),
     TEXT("This is a text file, whatever its name says."),
     UNKNOWN("This is neither a raw file nor a picture of a kind that is known.");
 
@@ -55,10 +60,25 @@ public enum FileKind {
             return MAKERS_RAW;
         }
         if (starts(data, 4, "ftyp")) {
-            return HEIF;
+            return starts(data, 8, "hei") || starts(data, 8, "hev") || starts(data, 8, "mif1") || starts(data, 8, "avi")
+                    ? HEIF
+                    : MOVING;
         }
-        for (String head :
-                List.of("FUJIFILMCCD-RAW", "IIU\0", "IIRO", "IIRS", "MMOR", "\0MRM", "FOVb", "ARRI", "RIFF")) {
+        if (starts(data, 0, "RIFF")) {
+            return starts(data, 8, "WEBP") ? WEBP : starts(data, 8, "AVI ") ? MOVING : UNKNOWN;
+        }
+        if (starts(data, 0, "GIF8")
+                || starts(data, 0, "8BPS")
+                || starts(data, 0, "BM") && starts(data, 6, "\0\0\0\0")) {
+            return OTHER_PICTURE;
+        }
+        if (starts(data, 0, "II+\0") || starts(data, 0, "MM\0+")) {
+            return BIG_TIFF;
+        }
+        if (starts(data, 0, "%PDF")) {
+            return DOCUMENT;
+        }
+        for (String head : List.of("FUJIFILMCCD-RAW", "IIU\0", "IIRO", "IIRS", "MMOR", "\0MRM", "FOVb", "ARRI")) {
             if (starts(data, 0, head)) {
                 return MAKERS_RAW;
             }

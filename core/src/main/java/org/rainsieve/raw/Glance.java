@@ -55,7 +55,8 @@ public record Glance(
             TiffDirectory main = chain.get(0);
             byte[] packet = packet(bytes, main, kind);
             boolean rendered = kind == FileKind.JPEG || kind == FileKind.TIFF || kind == FileKind.PNG;
-            ShotInfo shot = ShotTags.shot(rendered ? RenderedPicture.described(main) : main);
+            TiffDirectory told = ShotTags.besides(rendered ? RenderedPicture.described(main) : main, sidecar(file));
+            ShotInfo shot = ShotTags.shot(told);
             if (kind == FileKind.MAKERS_RAW && shot.model().isEmpty() && decoder != null && bytes.length() <= LARGEST) {
                 shot = MakersRaw.shot(bytes.slice(0, (int) bytes.length()), decoder);
             }
@@ -67,7 +68,7 @@ public record Glance(
                     shot,
                     (int) picture.number(Tag.IMAGE_WIDTH, 0),
                     (int) picture.number(Tag.IMAGE_LENGTH, 0),
-                    main.gps().map(Glance::place).orElse(null),
+                    told.gps().map(Glance::place).orElse(null),
                     marks(file, packet),
                     EmbeddedPreview.of(bytes, all),
                     isOwn(packet),

@@ -43,7 +43,8 @@ final class ProfileTables {
                 }
                 stored.setPixels(0, y, width, 1, row);
             }
-            WritableRaster xyz = convert.filter(stored, null);
+            WritableRaster xyz = Raster.createInterleavedRaster(DataBuffer.TYPE_USHORT, width, rows, 3, null);
+            convert.filter(stored, xyz);
             for (int y = 0; y < rows; y++) {
                 xyz.getPixels(0, y, width, 1, row);
                 for (int x = 0; x < width; x++) {

@@ -26,6 +26,7 @@ import org.rainsieve.noise.SettledLaw;
  * @param defects photosites found to be hot or dead
  * @param dark true for an exposure without light, which tells defects and nothing else
  * @param notes what the camera or a program did to the picture before, in plain words; empty for raw files
+ * @param remarks what the file holds or asks for that was left out, in plain words
  */
 public record Reading(
         NoiseReading noise,
@@ -36,9 +37,11 @@ public record Reading(
         Blur blur,
         int defects,
         boolean dark,
-        List<String> notes) {
+        List<String> notes,
+        List<String> remarks) {
     public Reading {
         notes = notes == null ? List.of() : List.copyOf(notes);
+        remarks = remarks == null ? List.of() : List.copyOf(remarks);
     }
 
     /** White noise has 1; neighbours that share their noise were smoothed together (5 and more; fresh noise on fine texture, measured on
@@ -93,6 +96,7 @@ public record Reading(
                 null,
                 0,
                 false,
+                List.of(),
                 List.of());
     }
 
@@ -101,9 +105,10 @@ public record Reading(
         return (pixels + SAMPLES - 1) / SAMPLES | 1;
     }
 
-    /** The same with notes on what was done to the picture before. */
-    public Reading with(List<String> more) {
-        return new Reading(noise, profile, clippedPercent, emptyPercent, middleStops, blur, defects, dark, more);
+    /** The same with what the opened file tells in words. */
+    public Reading with(List<String> told, List<String> leftOut) {
+        return new Reading(
+                noise, profile, clippedPercent, emptyPercent, middleStops, blur, defects, dark, told, leftOut);
     }
 
     private static Full full(Mosaic mosaic, NoiseModel profile, double[] gains) {
@@ -122,6 +127,7 @@ public record Reading(
                 blur == null ? null : blur.blur(),
                 defects.size(),
                 light.dark,
+                List.of(),
                 List.of());
         return new Full(reading, blur == null ? null : blur.map(), defects);
     }
@@ -167,6 +173,7 @@ public record Reading(
                 null,
                 0,
                 dark,
+                List.of(),
                 List.of());
     }
 

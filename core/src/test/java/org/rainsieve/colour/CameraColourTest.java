@@ -41,6 +41,28 @@ class CameraColourTest {
         }
     }
 
+    /** A neutral that is told as the chromaticity of its light: by both matrices, in proportion to 1/T, and with the analog balance. */
+    @Test
+    void neutralsAreToldByTheirLight() {
+        double[] balance = {1.3, 1, 0.9};
+        // 4,000 K on the Planckian locus (CIE 15, tables), where both matrices share: (1/2850 - 1/4000) / (1/2850 -
+        // 1/6500).
+        double[][] lights = {{0.44757, 0.40745, 0}, {0.3805, 0.3768, 0.512}, {0.3127, 0.3290, 1}};
+        for (double[] light : lights) {
+            White white = new White(light[0], light[1]);
+            Matrix3 mixed = A.mixedWith(D65, light[2]);
+            double[] wanted = Matrix3.diagonal(balance[0], balance[1], balance[2])
+                    .times(mixed)
+                    .times(white.xyz());
+            double[] told = camera(new double[] {1, 1, 1}, null, balance)
+                    .withNeutralOf(white)
+                    .neutral();
+            for (int c = 0; c < 3; c++) {
+                assertThat(told[c]).isCloseTo(wanted[c], within(0.004 * wanted[c]));
+            }
+        }
+    }
+
     /** Under each of its own two lights a camera answers by that light's matrix alone. */
     @Test
     void eachLightHasItsOwnMatrix() {

@@ -10,9 +10,11 @@ import java.awt.color.ICC_Profile;
 import java.awt.image.BufferedImage;
 import java.awt.image.Raster;
 import java.io.IOException;
+import java.nio.ByteOrder;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
+import java.util.function.Consumer;
 import javax.imageio.ImageIO;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
@@ -24,8 +26,13 @@ import org.rainsieve.TestTools;
 import org.rainsieve.colour.Lab;
 import org.rainsieve.crop.CropSettings;
 import org.rainsieve.denoise.DenoiseSettings;
+import org.rainsieve.dng.CfaDngWriter;
 import org.rainsieve.dng.LinearDngFile;
+import org.rainsieve.dng.ShotTags;
 import org.rainsieve.dng.Tag;
+import org.rainsieve.dng.TiffDirectory;
+import org.rainsieve.dng.TiffField;
+import org.rainsieve.dng.TiffType;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.Region;
@@ -195,5 +202,105 @@ class DeliveryTest {
         try (LinearDngFile dng = LinearDngFile.open(folder.resolve("cut.dng"))) {
             assertThat(dng.image().numbers(Tag.DEFAULT_USER_CROP)).hasSize(4);
         }
+    }
+
+    private static Path returned(String name, CropSettings crop, Consumer<TiffDirectory> more)
+            throws IOException, RefusedException {
+        Planes seen = new PlainScene(WIDTH, HEIGHT, 3).srgb();
+        CAMERA.see(seen);
+        NoiseModel law = CAMERA.noiseAt(400);
+        TiffDirectory tags = CAMERA.tags(TestTools.shot(400), true);
+        more.accept(tags);
+        byte[] dng = CfaDngWriter.write(
+                CAMERA.sensor().expose(seen, law.a().get(0), law.b().get(0), 5),
+                CAMERA.black(),
+                new CfaDngWriter.Form(ByteOrder.LITTLE_ENDIAN, 16, true, 256),
+                tags);
+        ResolvedSettings settings =
+                ResolvedSettings.of(400, law, new DenoiseSettings(true, "Quick", 0, 0), CAMERA.pattern());
+        TestTools.writeReturn(dng, "frame.dng", settings.with(null, null, crop, null), folder.resolve(name));
+        return folder.resolve(name);
+    }
+
+    /**
+     * A camera's own crop counts from the corner, the one that is noted from what that leaves (DNG 1.4, DefaultCropOrigin and
+     * DefaultUserCrop): copies and the preview show just what both leave.
+     */
+    @Test
+    void cropsCountFromTheFilesOwnCrop() throws Exception {
+        Consumer<TiffDirectory> own = tags -> {
+            tags.put(TiffField.ofRationals(Tag.DEFAULT_CROP_ORIGIN, TiffType.RATIONAL, 1, 10, 20));
+            tags.put(TiffField.ofRationals(Tag.DEFAULT_CROP_SIZE, TiffType.RATIONAL, 1, 621, 461));
+        };
+        int[] whole = pixels(delivered("whole.dng", "whole-srgb.tif", tiff(DeliverySpace.SRGB, false), Long.MAX_VALUE));
+        returned("own-crop.dng", null, own);
+        compare(
+                whole,
+                delivered("own-crop.dng", "own.tif", tiff(DeliverySpace.SRGB, false), Long.MAX_VALUE),
+                10,
+                20,
+                621,
+                461);
+        // Shares of the whole, as the bench has them: 320 x 288 at (90, 96).
+        Path noted = returned("noted.dng", new CropSettings(true, 0.1, 0.16, 320.0 / 900, 0.48, 0, "free"), own);
+        compare(
+                whole,
+                delivered("noted.dng", "noted.tif", tiff(DeliverySpace.SRGB, false), Long.MAX_VALUE),
+                90,
+                96,
+                320,
+                288);
+        try (LinearDngFile dng = LinearDngFile.open(noted)) {
+            TiffDirectory preview = dng.main().subDirectories().get(1);
+            assertThat(preview.real(Tag.IMAGE_WIDTH, 0) / preview.real(Tag.IMAGE_LENGTH, 1))
+                    .isCloseTo(320 / 288.0, within(0.01));
+        }
+    }
+
+    private static int[] pixels(Path tiff) throws IOException {
+        Raster raster = ImageIO.read(tiff.toFile()).getRaster();
+        return raster.getPixels(0, 0, raster.getWidth(), raster.getHeight(), (int[]) null);
+    }
+
+    private static void compare(int[] whole, Path tiff, int left, int top, int width, int height) throws IOException {
+        Raster raster = ImageIO.read(tiff.toFile()).getRaster();
+        assertThat(new int[] {raster.getWidth(), raster.getHeight()}).containsExactly(width, height);
+        int[] part = pixels(tiff);
+        for (int i = 0; i < part.length; i++) {
+            int x = left + i / 3 % width;
+            int y = top + i / 3 / width;
+            if (part[i] != whole[(y * WIDTH + x) * 3 + i % 3]) {
+                assertThat(part[i]).as("pixel %d, %d", x, y).isEqualTo(whole[(y * WIDTH + x) * 3 + i % 3]);
+            }
+        }
+    }
+
+    /** A maker's negative baseline exposure, with the profile's share, darkens what is below a quarter by just that; white stays white. */
+    @Test
+    void whiteStaysWhiteUnderANegativeBaselineExposure() throws Exception {
+        int[] plain = pixels(delivered("whole.dng", "plain-srgb.tif", tiff(DeliverySpace.SRGB, false), Long.MAX_VALUE));
+        Path darker = returned("darker.dng", null, tags -> {
+            tags.put(TiffField.ofRationals(Tag.BASELINE_EXPOSURE, TiffType.SRATIONAL, 100, -0.32));
+            tags.put(TiffField.ofRationals(Tag.BASELINE_EXPOSURE_OFFSET, TiffType.SRATIONAL, 100, 0.1));
+        });
+        Path file = folder.resolve("darker.tif");
+        try (LinearDngFile dng = LinearDngFile.open(darker)) {
+            Delivery.write(darker, ShotTags.colour(dng.main()), tiff(DeliverySpace.SRGB, false), file);
+        }
+        int[] dark = pixels(file);
+        int whites = 0;
+        int greys = 0;
+        for (int i = 0; i < dark.length; i++) {
+            double before = DeliverySpace.SRGB.linear(plain[i] / 65535.0);
+            double after = DeliverySpace.SRGB.linear(dark[i] / 65535.0);
+            if (plain[i] == 65535 && plain[i - i % 3] == 65535 && plain[i - i % 3 + 1] == 65535) {
+                whites++;
+                assertThat(dark[i]).isGreaterThan(65_400);
+            } else if (before > 0.05 && before < 0.24) {
+                greys++;
+                assertThat(after / before).isCloseTo(Math.pow(2, -0.22), within(2e-3));
+            }
+        }
+        assertThat(Math.min(whites, greys)).isGreaterThan(100);
     }
 }

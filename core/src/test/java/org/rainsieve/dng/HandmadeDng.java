@@ -7,11 +7,11 @@ import java.util.List;
 import java.util.zip.Deflater;
 
 /** DNG files of kinds that the application does not write: put together by hand from the specification. */
-final class HandmadeDng {
+public final class HandmadeDng {
     private HandmadeDng() {}
 
     /** A file of one strip, or one tile where the directory has its size; structure and samples as told. */
-    static byte[] of(TiffDirectory main, ByteOrder order, byte[] strip) {
+    public static byte[] of(TiffDirectory main, ByteOrder order, byte[] strip) {
         if (!main.has(Tag.TILE_WIDTH)) {
             main.put(TiffField.ofLongs(Tag.ROWS_PER_STRIP, main.number(Tag.IMAGE_LENGTH, 0)));
         }
@@ -19,12 +19,12 @@ final class HandmadeDng {
     }
 
     /** A file of several strips or tiles. */
-    static byte[] of(TiffDirectory main, ByteOrder order, List<byte[]> parts) {
+    public static byte[] of(TiffDirectory main, ByteOrder order, List<byte[]> parts) {
         return of(main, main, order, parts);
     }
 
     /** The same where the picture's directory is another one below the main one. */
-    static byte[] of(TiffDirectory main, TiffDirectory picture, ByteOrder order, List<byte[]> parts) {
+    public static byte[] of(TiffDirectory main, TiffDirectory picture, ByteOrder order, List<byte[]> parts) {
         main.put(TiffField.ofBytes(Tag.DNG_VERSION, TiffType.BYTE, new byte[] {1, 4, 0, 0}));
         main.put(TiffField.ofBytes(Tag.DNG_BACKWARD_VERSION, TiffType.BYTE, new byte[] {1, 4, 0, 0}));
         picture.put(TiffField.ofLongs(Tag.NEW_SUBFILE_TYPE, 0));
@@ -48,7 +48,7 @@ final class HandmadeDng {
         return file.toByteArray();
     }
 
-    static byte[] deflated(byte[] bytes) {
+    public static byte[] deflated(byte[] bytes) {
         Deflater deflater = new Deflater();
         deflater.setInput(bytes);
         deflater.finish();
@@ -59,7 +59,7 @@ final class HandmadeDng {
     }
 
     /** Samples as floating point of 16, 24 or 32 bits; only values that 16 bits hold exactly are the same in all. */
-    static byte[] floats(float[] values, int bits, ByteOrder order) {
+    public static byte[] floats(float[] values, int bits, ByteOrder order) {
         byte[] out = new byte[values.length * bits / 8];
         for (int i = 0; i < values.length; i++) {
             int single = Float.floatToIntBits(values[i]);
@@ -82,7 +82,7 @@ final class HandmadeDng {
     }
 
     /** TIFF technical note 3: bytes of a row from the highest of all samples to the lowest, then differences. */
-    static byte[] floatPredicted(byte[] bigEndian, int rowBytes, int bytes, int stride) {
+    public static byte[] floatPredicted(byte[] bigEndian, int rowBytes, int bytes, int stride) {
         byte[] out = new byte[bigEndian.length];
         int samples = rowBytes / bytes;
         for (int from = 0; from < out.length; from += rowBytes) {
@@ -99,7 +99,7 @@ final class HandmadeDng {
     }
 
     /** TIFF 6.0, section 14, on 16 bits. */
-    static byte[] differences(byte[] samples, int rowBytes, int stride, ByteOrder order) {
+    public static byte[] differences(byte[] samples, int rowBytes, int stride, ByteOrder order) {
         ByteBuffer in = ByteBuffer.wrap(samples).order(order);
         ByteBuffer out = ByteBuffer.allocate(samples.length).order(order);
         for (int i = 0; i < samples.length; i += 2) {

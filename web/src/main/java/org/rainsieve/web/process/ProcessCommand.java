@@ -4,6 +4,7 @@ import java.io.IOException;
 import java.io.PrintStream;
 import java.nio.file.FileAlreadyExistsException;
 import java.nio.file.Files;
+import java.nio.file.LinkOption;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
@@ -18,6 +19,7 @@ import org.rainsieve.book.Suggestion;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.denoise.Methods;
 import org.rainsieve.dng.OpenedFrame;
+import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.noise.DefectMap;
 import org.rainsieve.noise.NoiseLaw;
@@ -267,47 +269,41 @@ public final class ProcessCommand {
                 grainKept == null ? base.grainKeptPercent() : grainKept,
                 colourNoiseKept == null ? base.colourNoiseKeptPercent() : colourNoiseKept,
                 base.detailPercent());
-        Path temporary = to.resolve(".rain-sieve-" + Long.toHexString(System.nanoTime()) + ".part");
-        try {
-            String originalName = readable.file.getFileName().toString();
-            ReturnWriter.write(
-                    frame,
-                    new ReturnWriter.Order(
-                            originalName,
-                            opened.sha256(),
-                            ResolvedSettings.of(
-                                            ei,
-                                            law.law(),
-                                            denoise,
-                                            frame.capture().pattern())
-                                    .with(law)
-                                    .with(inForce.sharpenAt(ei), null, null, null),
-                            DefectMap.EMPTY,
-                            1,
-                            false,
-                            Glance.sidecar(readable.file),
-                            false),
-                    temporary,
-                    cache,
-                    Cancel.NEVER,
-                    share -> {});
-            ReturnVerifier.verify(
-                    temporary, frame.capture().width(), frame.capture().height(), 16);
-            return publish(originalName, temporary);
-        } finally {
-            OwnFiles.remove(temporary);
-        }
-    }
-
-    private String publish(String originalName, Path temporary) throws IOException {
+        ResolvedSettings settings = ResolvedSettings.of(
+                        ei, law.law(), denoise, frame.capture().pattern())
+                .with(law)
+                .with(inForce.sharpenAt(ei), null, null, null);
+        String originalName = readable.file.getFileName().toString();
+        ReturnNames names = ReturnNames.of(null, new ReturnNames.Frame(originalName, "", null, null))
+                .of(
+                        settings,
+                        new EnlargeSettings.Size(
+                                frame.capture().width(), frame.capture().height()));
         for (int version = 1; ; version++) {
-            String name = ReturnNames.of(null, new ReturnNames.Frame(originalName, "", null, null))
-                    .name(version, ".dng");
+            String name = names.name(version, ".dng");
+            if (Files.exists(to.resolve(name), LinkOption.NOFOLLOW_LINKS)) {
+                continue;
+            }
+            Path temporary = to.resolve(".rain-sieve-" + Long.toHexString(System.nanoTime()) + ".part");
             try {
+                ReturnWriter.Order order = new ReturnWriter.Order(
+                        originalName,
+                        opened.sha256(),
+                        settings,
+                        DefectMap.EMPTY,
+                        version,
+                        false,
+                        Glance.sidecar(readable.file),
+                        false);
+                ReturnWriter.write(frame, order, temporary, cache, Cancel.NEVER, share -> {});
+                ReturnVerifier.verify(
+                        temporary, frame.capture().width(), frame.capture().height(), 16);
                 OwnFiles.publish(temporary, to.resolve(name));
                 return name;
             } catch (FileAlreadyExistsException e) {
-                continue;
+                // Somebody took the name meanwhile; a file tells the version that its name does.
+            } finally {
+                OwnFiles.remove(temporary);
             }
         }
     }

@@ -42,11 +42,11 @@ final class FrameReading {
         FrameForWork frame = shoots.frame(frameId);
         try {
             RawOpener.Opened opened = RawOpener.open(frame.file(), SharedDecoder.get());
-            OpenedFrame dng = opened.frame();
+            OpenedFrame dng = opened.frame().withSidecar(sidecar(frame.file()));
             NoiseModel profile = NoiseModel.ofProfile(dng.noiseProfile());
             Reading.Full full =
                     Reading.full(dng.capture(), profile, dng.colour().gains());
-            Reading reading = full.reading().with(dng.notes());
+            Reading reading = full.reading().with(dng.notes(), dng.remarks());
             NoiseModel noise = reading.law();
             thumbnails.put(frameId, Thumbnail.of(dng));
             shoots.read(
@@ -107,12 +107,17 @@ final class FrameReading {
 
     /** The exposure that a sidecar beside the frame asks for; null without one. */
     private static Double sidecarPush(Path file) {
+        double stops = Xmp.exposureStops(sidecar(file));
+        return Double.isNaN(stops) || Math.abs(stops) > MOST_STOPS ? null : Double.valueOf(stops);
+    }
+
+    /** What lies beside the frame; empty where it cannot be read. */
+    private static byte[] sidecar(Path file) {
         try {
-            double stops = Xmp.exposureStops(Glance.sidecar(file));
-            return Double.isNaN(stops) || Math.abs(stops) > MOST_STOPS ? null : Double.valueOf(stops);
+            return Glance.sidecar(file);
         } catch (IOException e) {
             LOG.info("The sidecar of {} could not be read", file.getFileName());
-            return null;
+            return new byte[0];
         }
     }
 

@@ -109,12 +109,19 @@ final class ItemWork {
                 waitForRoom();
                 return;
             }
+            ReturnNames names = ReturnNames.of(item.naming(), frame.named()).of(settings, delivered(item, frame, size));
             int version = item.version() != null ? item.version() : runs.nextVersion(item);
-            ReturnNames names = ReturnNames.of(item.naming(), frame.named());
-            names.name(version, item.form().ending());
-            Path temporary = Temporaries.prepare(folder, item.id(), item.attempt());
-            Made made = made(item, frame, settings, version, folder, temporary);
-            publisher.publish(item, frame.file(), names, temporary, made.hash, made.written);
+            while (true) {
+                version = publisher.free(item, folder, names, version);
+                Path temporary = Temporaries.prepare(folder, item.id(), item.attempt());
+                Made made = made(item, frame, settings, version, folder, temporary);
+                if (publisher.publish(item, frame.file(), names, version, temporary, made.hash, made.written)) {
+                    return;
+                }
+                // The name was taken meanwhile; what stands in the file is the version that its name tells.
+                OwnFiles.remove(temporary);
+                version++;
+            }
         } catch (Publisher.TakenOverException e) {
             LOG.info("Item {} was taken over by another worker", item.id());
             remove(item, folder);
@@ -151,6 +158,18 @@ final class ItemWork {
         }
     }
 
+    /** The size of a return in its form: copies may be reduced. */
+    private static EnlargeSettings.Size delivered(TakenItem item, FrameForWork frame, EnlargeSettings.Size size) {
+        if (item.form().linear() || item.delivery() == null || frame.comesBackAsTiff()) {
+            return size;
+        }
+        double longest = Math.max(size.width(), size.height());
+        int edge = JSON.readValue(item.delivery(), DeliverySettings.class).longEdgePx();
+        double scale = edge == 0 ? 1 : Math.min(1, edge / longest);
+        return new EnlargeSettings.Size((int) Math.max(1, Math.round(scale * size.width())), (int)
+                Math.max(1, Math.round(scale * size.height())));
+    }
+
     /** A complete, verified temporary file. */
     private record Made(String hash, ReturnWriter.Written written) {}
 
@@ -184,7 +203,7 @@ final class ItemWork {
         ReturnWriter.Written written = write(item, frame, opened, settings, version, linear);
         String hash = ReturnVerifier.verify(linear, written.width(), written.height(), properties.verifyEveryTile());
         if (developed) {
-            hash = develop(item, frame, opened, linear, temporary);
+            hash = develop(item, frame, opened, settings.enlarge(), linear, temporary);
         }
         if (item.copyOriginals() && !publisher.heldByCatalogue(item, opened.sha256())) {
             // Before the return is there: a catalogue that finds it finds its original, too.
@@ -229,11 +248,15 @@ final class ItemWork {
     }
 
     /** @return hash of the verified file */
-    private static String develop(TakenItem item, FrameForWork frame, RawOpener.Opened opened, Path linear, Path to)
+    private static String develop(
+            TakenItem item, FrameForWork frame, RawOpener.Opened opened, EnlargeSettings enlarge, Path linear, Path to)
             throws IOException, RefusedException {
         try {
             DeliverySettings run = JSON.readValue(item.delivery(), DeliverySettings.class);
             DeliverySettings settings = item.form().of(frame.comesBackAsTiff() ? run.atOwnSize() : run);
+            if (enlarge.on() && enlarge.by() == EnlargeSettings.By.PRINT_CM) {
+                settings = settings.atPpi(enlarge.ppi());
+            }
             Delivery.Size size = Delivery.writeReturn(
                     linear,
                     opened.frame().colour(),

@@ -3,6 +3,7 @@ package org.rainsieve.web.worker;
 import java.io.IOException;
 import java.nio.file.FileAlreadyExistsException;
 import java.nio.file.Files;
+import java.nio.file.LinkOption;
 import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
 import java.util.List;
@@ -103,55 +104,67 @@ final class Publisher {
         return Set.copyOf(known).contains(hash) ? Optional.of(hash) : Optional.empty();
     }
 
+    /** The first version from there on whose name nobody has. */
+    int free(TakenItem item, Path folder, ReturnNames names, int from) throws IOException {
+        int version = from;
+        while (Files.exists(folder.resolve(names.name(version, item.form().ending())), LinkOption.NOFOLLOW_LINKS)) {
+            version++;
+        }
+        return version;
+    }
+
     /**
      * @param temporary a complete, verified and forced file
+     * @param version that it tells of itself
      * @param hash of its bytes
+     * @return false where the name of that version is somebody else's by now
      */
-    void publish(
-            TakenItem item, Path original, ReturnNames names, Path temporary, String hash, ReturnWriter.Written written)
+    boolean publish(
+            TakenItem item,
+            Path original,
+            ReturnNames names,
+            int version,
+            Path temporary,
+            String hash,
+            ReturnWriter.Written written)
             throws IOException, TakenOverException {
         Path folder = folder(item, original);
         long size = Files.size(temporary);
         pausePoint.reach("verified");
-        int version = item.version() != null ? item.version() : runs.nextVersion(item);
-        while (true) {
-            Path finalPath = folder.resolve(names.name(version, item.form().ending()));
-            boolean recorded;
-            try {
-                recorded = runs.record(item, version, finalPath.toString(), hash, size, written);
-            } catch (DuplicateKeyException e) {
-                version++;
-                continue;
-            }
-            if (!recorded) {
-                throw new TakenOverException();
-            }
-            pausePoint.reach("recorded");
-            if (!runs.stillMine(item)) {
-                throw new TakenOverException();
-            }
-            pausePoint.reach("checked");
-            try {
-                OwnFiles.publish(temporary, finalPath);
-            } catch (FileAlreadyExistsException e) {
-                Optional<String> before = ours(item, finalPath);
-                if (before.isPresent()) {
-                    OwnFiles.remove(temporary);
-                    runs.returned(item, before.get());
-                    return;
-                }
-                version++; // somebody else's file: never overwritten
-                continue;
-            } catch (NoSuchFileException e) {
-                throw new TakenOverException(); // whoever took over has removed our temporary file
-            }
-            OwnFiles.force(folder);
-            pausePoint.reach("linked");
-            OwnFiles.remove(temporary);
-            Temporaries.removeOf(folder, item.id());
-            pausePoint.reach("unlinked");
-            runs.returned(item, hash);
-            return;
+        Path finalPath = folder.resolve(names.name(version, item.form().ending()));
+        boolean recorded;
+        try {
+            recorded = runs.record(item, version, finalPath.toString(), hash, size, written);
+        } catch (DuplicateKeyException e) {
+            return false;
         }
+        if (!recorded) {
+            throw new TakenOverException();
+        }
+        pausePoint.reach("recorded");
+        if (!runs.stillMine(item)) {
+            throw new TakenOverException();
+        }
+        pausePoint.reach("checked");
+        try {
+            OwnFiles.publish(temporary, finalPath);
+        } catch (FileAlreadyExistsException e) {
+            Optional<String> before = ours(item, finalPath);
+            if (before.isPresent()) {
+                OwnFiles.remove(temporary);
+                runs.returned(item, before.get());
+                return true;
+            }
+            return false; // somebody else's file: never overwritten
+        } catch (NoSuchFileException e) {
+            throw new TakenOverException(); // whoever took over has removed our temporary file
+        }
+        OwnFiles.force(folder);
+        pausePoint.reach("linked");
+        OwnFiles.remove(temporary);
+        Temporaries.removeOf(folder, item.id());
+        pausePoint.reach("unlinked");
+        runs.returned(item, hash);
+        return true;
     }
 }

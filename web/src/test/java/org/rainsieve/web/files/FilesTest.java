@@ -10,6 +10,11 @@ import java.util.List;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
+import org.rainsieve.denoise.DenoiseSettings;
+import org.rainsieve.enlarge.EnlargeSettings;
+import org.rainsieve.frame.CfaPattern;
+import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.web.setup.NotPossibleException;
 import org.rainsieve.web.setup.SieveProperties;
 
@@ -146,6 +151,23 @@ class FilesTest {
         assertThat(ReturnNames.of("{name}-{step}{version}", new ReturnNames.Frame("a.dng", "", null, null))
                         .name(1, ".dng"))
                 .isEqualTo("a-denoise.dng");
+        // Every step that worked shows, and a word for one that did not takes its mark along.
+        ResolvedSettings settings = ResolvedSettings.of(
+                        12800,
+                        NoiseModel.uniform(1e-3, 1e-5),
+                        new DenoiseSettings(true, "Quick", 5, 0),
+                        CfaPattern.RGGB)
+                .with(null, null, null, EnlargeSettings.factor(2));
+        EnlargeSettings.Size size = new EnlargeSettings.Size(800, 600);
+        assertThat(ReturnNames.of(null, frame).of(settings, size).name(1, ".dng"))
+                .isEqualTo("TN_0147-denoise-enlarge.dng");
+        assertThat(ReturnNames.of("{name} {step}-{sharpen}-{enlarge}_{size}", frame)
+                        .of(settings, size)
+                        .name(2, ".jpg"))
+                .isEqualTo("TN_0147 denoise-enlarge-enlarge_800x600-2.jpg");
+        ResolvedSettings off = ResolvedSettings.of(
+                100, NoiseModel.uniform(1e-3, 1e-5), new DenoiseSettings(false, "Quick", 5, 0), CfaPattern.RGGB);
+        assertThat(ReturnNames.of(null, frame).of(off, size).name(1, ".dng")).isEqualTo("TN_0147-linear.dng");
         for (String pattern : new String[] {
             "{name}",
             "{step}",
