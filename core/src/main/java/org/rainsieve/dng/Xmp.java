@@ -53,6 +53,7 @@ public final class Xmp {
     private static final String RDF = "http://www.w3.org/1999/02/22-rdf-syntax-ns#";
     private static final String XMP = "http://ns.adobe.com/xap/1.0/";
     private static final String XMP_MM = "http://ns.adobe.com/xap/1.0/mm/";
+    private static final String PHOTO = "http://ns.microsoft.com/photo/1.0/";
     private static final String NOTE = "http://ns.adobe.com/xmp/note/";
     private static final String AUX = "http://ns.adobe.com/exif/1.0/aux/";
     private static final String EXIF = "http://ns.adobe.com/exif/1.0/";
@@ -447,12 +448,27 @@ public final class Xmp {
         } catch (SAXException | IOException | ParserConfigurationException e) {
             return; // A damaged packet carries nothing that could be trusted.
         }
+        if (rates(descriptions)) {
+            // What another namespace says of the same is out of date.
+            remove(document.createElementNS(PHOTO, "MicrosoftPhoto:Rating"), description);
+        }
         for (int i = 0; i < descriptions.getLength(); i++) {
             Element from = (Element) descriptions.item(i);
             if ("RDF".equals(from.getParentNode().getLocalName())) {
                 carry(from, node -> carried(node, edits), document, description);
             }
         }
+    }
+
+    private static boolean rates(NodeList descriptions) {
+        for (int i = 0; i < descriptions.getLength(); i++) {
+            Element from = (Element) descriptions.item(i);
+            if (from.hasAttributeNS(XMP, "Rating")
+                    || from.getElementsByTagNameNS(XMP, "Rating").getLength() > 0) {
+                return true;
+            }
+        }
+        return false;
     }
 
     private static void carry(Element from, Predicate<Node> which, Document document, Element description) {

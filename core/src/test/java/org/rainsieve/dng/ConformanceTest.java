@@ -12,6 +12,7 @@ import java.util.Arrays;
 import java.util.List;
 import java.util.function.Consumer;
 import java.util.stream.Stream;
+import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.MethodSource;
@@ -373,8 +374,9 @@ class ConformanceTest {
             s.linear = 1;
             s.known = false;
         }));
-        for (int orientation : new int[] {1, 3, 6, 8}) {
-            forms.add(of("turned " + orientation, s -> s.tags.put(TiffField.ofShorts(Tag.ORIENTATION, orientation))));
+        for (int orientation = 1; orientation <= 8; orientation++) {
+            int turned = orientation;
+            forms.add(of("turned " + turned, s -> s.tags.put(TiffField.ofShorts(Tag.ORIENTATION, turned))));
         }
         return forms.build();
     }
@@ -405,6 +407,42 @@ class ConformanceTest {
         if (source.linear == 0) {
             clippedIsExactlyWhite(returned);
         }
+        edgesAreInPlace(TestTools.libraw(folder, returned), source);
+    }
+
+    /**
+     * Of several raw pictures of full size the first whose NewSubFileType says so is the main one, wherever a preview or a reduced one
+     * stands; the others are told.
+     */
+    @Test
+    void theMainOneOfSeveralPictures() throws RefusedException {
+        TiffDirectory main = SimulatedCamera.ONDREL_24.tags(TestTools.shot(1600), false);
+        main.put(TiffField.ofLongs(Tag.NEW_SUBFILE_TYPE, 1));
+        List<byte[]> samples = new java.util.ArrayList<>();
+        for (int kind : new int[] {1, 0, 0}) {
+            TiffDirectory raw = new TiffDirectory();
+            byte[] strip = new byte[2 * 64 * 64];
+            Arrays.fill(strip, (byte) (samples.size() + 1));
+            raw.put(TiffField.ofLongs(Tag.NEW_SUBFILE_TYPE, kind));
+            raw.put(TiffField.ofLongs(Tag.IMAGE_WIDTH, 64));
+            raw.put(TiffField.ofLongs(Tag.IMAGE_LENGTH, 64));
+            raw.put(TiffField.ofShorts(Tag.BITS_PER_SAMPLE, 16));
+            raw.put(TiffField.ofShorts(Tag.SAMPLES_PER_PIXEL, 1));
+            raw.put(TiffField.ofShorts(Tag.COMPRESSION, 1));
+            raw.put(TiffField.ofShorts(Tag.PHOTOMETRIC, Tag.PHOTOMETRIC_CFA));
+            raw.put(TiffField.ofLongs(Tag.ROWS_PER_STRIP, 64));
+            raw.put(TiffField.ofShorts(Tag.CFA_REPEAT_DIM, 2, 2));
+            raw.put(TiffField.ofBytes(Tag.CFA_PATTERN, TiffType.BYTE, new byte[] {0, 1, 1, 2}));
+            raw.put(TiffField.ofLongs(Tag.STRIP_OFFSETS, 8 + 8192L * samples.size()));
+            raw.put(TiffField.ofLongs(Tag.STRIP_BYTE_COUNTS, strip.length));
+            main.subDirectories().add(raw);
+            samples.add(strip);
+        }
+        TiffDirectory none = new TiffDirectory();
+        byte[] file = HandmadeDng.of(main, none, ByteOrder.LITTLE_ENDIAN, samples);
+        OpenedFrame frame = DngReader.read(file);
+        assertThat(frame.mosaic().sample(5, 5)).isEqualTo(0x0202);
+        assertThat(frame.remarks()).singleElement().asString().startsWith("The file holds 2 raw pictures of full size");
     }
 
     private static void check(TestTools.Tiff16 picture, double scale, Source source, String what) {
@@ -429,6 +467,29 @@ class ConformanceTest {
                         .isCloseTo(wanted, within(0.002 * wanted + step));
             }
         }
+    }
+
+    /** Where the edge between two greys lies, from the light to both sides of it: whole pixels, in green, row for row the same. */
+    private static void edgesAreInPlace(TestTools.Tiff16 picture, Source source) {
+        int channel = picture.channels() == 3 ? 1 : 0;
+        double left = 0;
+        double right = 0;
+        double between = 0;
+        int rows = 0;
+        for (int y = 12; y < PATCH_HEIGHT - 12; y++) {
+            for (int k = 0; k < 8; k++) {
+                left += picture.samples()[(y * WIDTH + PATCH_WIDTH - 16 + k) * picture.channels() + channel] / 8.0;
+                right += picture.samples()[(y * WIDTH + PATCH_WIDTH + 8 + k) * picture.channels() + channel] / 8.0;
+            }
+            for (int x = PATCH_WIDTH - 8; x < PATCH_WIDTH + 8; x++) {
+                between += picture.samples()[(y * WIDTH + x) * picture.channels() + channel];
+            }
+            rows++;
+        }
+        double ofLeft = (between - 16 * right) / (left - right);
+        // A 6 × 6 array sees each colour in places of its own on both sides of an edge.
+        double off = source.pattern.isSixBySix() ? 0.25 : 0.05;
+        assertThat(ofLeft).as("%s: %d rows", source, rows).isCloseTo(8, within(off));
     }
 
     private static void clippedIsExactlyWhite(Path returned) throws IOException, RefusedException {

@@ -37,6 +37,18 @@ class XmpTest {
                 + "<rdf:Description rdf:about='' " + inside + "</rdf:RDF></x:xmpmeta>";
     }
 
+    /** What a sidecar says of the rating goes before all the file says, in whatever namespace. */
+    @Test
+    void aSidecarsRatingIsTheOnlyOne() {
+        String out = ofReturn(
+                packet("xmlns:xmp='http://ns.adobe.com/xap/1.0/' xmp:Rating='5'"
+                        + " xmlns:MicrosoftPhoto='http://ns.microsoft.com/photo/1.0/' MicrosoftPhoto:Rating='99'/>"),
+                packet("xmlns:xmp='http://ns.adobe.com/xap/1.0/'><xmp:Rating>1</xmp:Rating></rdf:Description>"),
+                false);
+        assertThat(Xmp.marks(out.getBytes(StandardCharsets.UTF_8)).rating()).isEqualTo(1);
+        assertThat(out).doesNotContain("MicrosoftPhoto");
+    }
+
     /** ExifTool reads the packet; rating, label and keywords go on, develop settings and the file's own history do not. */
     @Test
     void descriptionsAreCarriedAndDevelopSettingsAreNot() throws Exception {

@@ -159,11 +159,12 @@ class IntakeIT {
                 "the run to end",
                 () -> application.get("/runs/" + enlarged).body().contains("data-standing>finished<"));
         assertThat(application.get("/runs/" + enlarged).body()).doesNotContain("■ failed");
-        EnlargeSettings own = enlarge(shoot.resolve("b-denoise-2.dng"));
+        EnlargeSettings own = enlarge(shoot.resolve("b-denoise-enlarge-2.dng"));
         assertThat(own.blockEdges()).isTrue();
         // The JDK's writer takes quality 75 when nothing is said.
         assertThat(own.jpegQuality()).isBetween(74, 76);
-        assertThat(enlarge(shoot.resolve("d-denoise-2.dng")).jpegQuality()).isEqualTo(60);
+        assertThat(enlarge(shoot.resolve("d-denoise-enlarge-2.dng")).jpegQuality())
+                .isEqualTo(60);
         Matcher frame = Pattern.compile("\"id\":(\\d+),\"name\":\"b.jpg\"")
                 .matcher(application.get("/shoots/" + id + "/sheet").body());
         assertThat(frame.find()).isTrue();

@@ -19,6 +19,7 @@ import org.rainsieve.dng.Tag;
 import org.rainsieve.dng.Xmp;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.ReturnVerifier;
+import org.rainsieve.raw.Glance;
 import org.rainsieve.scene.PlainFrames;
 import org.rainsieve.scene.SimulatedCamera;
 
@@ -142,8 +143,15 @@ class ProcessCommandTest {
         assertThat(first.denoise().grainKeptPercent()).isEqualTo(30, org.assertj.core.api.Assertions.within(1e-9));
         assertThat(first.denoise().colourNoiseKeptPercent()).isEqualTo(3);
         // Again: a second version, the first one untouched.
-        assertThat(process(in.toString(), "--to", to, "--denoise", "off")).isZero();
-        assertThat(settingsOf(folder.resolve("to/F_0-denoise-2.dng")).denoise().on())
+        assertThat(process(in.toString(), "--to", to, "--grain-kept", "5", "--sharpen", "off"))
+                .isZero();
+        Path second = folder.resolve("to/F_0-denoise-2.dng");
+        assertThat(settingsOf(second).denoise().grainKeptPercent()).isEqualTo(5);
+        // What the file says of itself is what its name says.
+        assertThat(Xmp.property(Glance.packet(second), "Version")).isEqualTo("2");
+        assertThat(process(in.toString(), "--to", to, "--denoise", "off", "--sharpen", "off"))
+                .isZero();
+        assertThat(settingsOf(folder.resolve("to/F_0-linear.dng")).denoise().on())
                 .isFalse();
         assertThat(settingsOf(folder.resolve("to/F_0-denoise.dng"))).isEqualTo(first);
     }
