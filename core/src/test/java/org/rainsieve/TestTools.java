@@ -29,7 +29,7 @@ import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.DenoiseStep;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.ReturnWriter;
-import org.rainsieve.pipeline.TileCache;
+import org.rainsieve.pipeline.WorkingMemory;
 import org.rainsieve.raw.RawOpener;
 import org.rainsieve.scene.SimulatedCamera;
 import org.rainsieve.scene.SimulatedSensor;
@@ -117,7 +117,7 @@ public final class TestTools {
                 frame(dng),
                 ReturnWriter.Order.of(name, RawOpener.sha256(dng), settings),
                 to,
-                new TileCache(256L << 20),
+                new WorkingMemory(256L << 20),
                 Cancel.NEVER,
                 s -> {});
     }
@@ -165,7 +165,7 @@ public final class TestTools {
                         NoiseModel.uniform(a, b),
                         new double[] {2, 1, 1.6},
                         new DenoiseSettings(true, method, 0, 0),
-                        new TileCache(64L << 20),
+                        new WorkingMemory(64L << 20),
                         Cancel.NEVER)
                 .fill(out);
         return Psnr.cpsnrDb(out, truth, truth.region().grow(-16), SHOWN);

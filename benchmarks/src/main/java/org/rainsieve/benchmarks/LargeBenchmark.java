@@ -19,7 +19,7 @@ import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.DenoiseStep;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.Steps;
-import org.rainsieve.pipeline.TileCache;
+import org.rainsieve.pipeline.WorkingMemory;
 import org.rainsieve.scene.PlainScene;
 import org.rainsieve.scene.SimulatedCamera;
 import org.rainsieve.scene.SimulatedLens;
@@ -44,7 +44,7 @@ final class LargeBenchmark {
                         new OpticsSettings(true, SimulatedLens.ONDREL_24.correction(), 1, 100, 100, 100),
                         new CropSettings(true, 0, 0, 1, 1, 1, "free"),
                         EnlargeSettings.factor(4));
-        TileCache cache = new TileCache(600L << 20);
+        WorkingMemory cache = new WorkingMemory(600L << 20);
         Steps steps = Steps.of(frame, "large", settings, DefectMap.EMPTY, cache, Cancel.NEVER);
         int width = steps.result().width();
         int height = steps.result().height();

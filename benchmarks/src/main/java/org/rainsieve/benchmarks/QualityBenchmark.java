@@ -43,7 +43,7 @@ import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.noise.RootScale;
 import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.DenoiseStep;
-import org.rainsieve.pipeline.TileCache;
+import org.rainsieve.pipeline.WorkingMemory;
 import org.rainsieve.raw.RawOpener;
 import org.rainsieve.reading.Reading;
 import org.rainsieve.scene.CameraJpeg;
@@ -233,7 +233,7 @@ final class QualityBenchmark {
                         law,
                         gains,
                         new DenoiseSettings(on, method, 0, 0),
-                        new TileCache(64L << 20),
+                        new WorkingMemory(64L << 20),
                         Cancel.NEVER)
                 .fill(out);
         return out;

@@ -34,7 +34,7 @@ import org.rainsieve.pipeline.DenoiseStep;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.ReturnVerifier;
 import org.rainsieve.pipeline.ReturnWriter;
-import org.rainsieve.pipeline.TileCache;
+import org.rainsieve.pipeline.WorkingMemory;
 import org.rainsieve.raw.RawOpener;
 import org.rainsieve.reading.Reading;
 import org.rainsieve.scene.PlainScene;
@@ -148,7 +148,7 @@ final class SpeedBenchmark {
                 again.frame(),
                 ReturnWriter.Order.of("original.dng", again.sha256(), settings),
                 file,
-                new TileCache(256L << 20),
+                new WorkingMemory(256L << 20),
                 Cancel.NEVER,
                 share -> {});
         return ReturnVerifier.verify(file, WIDTH, HEIGHT, 16);
@@ -307,7 +307,7 @@ final class SpeedBenchmark {
                 noise,
                 gains,
                 new DenoiseSettings(true, Methods.QUICK, 0, 0),
-                new TileCache(512L << 20),
+                new WorkingMemory(512L << 20),
                 Cancel.NEVER);
         Planes after = new Planes(part, 3);
         step.fill(after);

@@ -23,7 +23,7 @@ import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.DenoiseStep;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.Steps;
-import org.rainsieve.pipeline.TileCache;
+import org.rainsieve.pipeline.WorkingMemory;
 import org.rainsieve.scene.PlainScene;
 import org.rainsieve.scene.SimulatedCamera;
 import org.rainsieve.scene.SimulatedLens;
@@ -103,7 +103,8 @@ final class StepsBenchmark {
             throws Exception {
         double least = Double.MAX_VALUE;
         for (int i = 0; i < 3; i++) {
-            Steps steps = Steps.of(frame, "frame", settings, DefectMap.EMPTY, new TileCache(600L << 20), Cancel.NEVER);
+            Steps steps =
+                    Steps.of(frame, "frame", settings, DefectMap.EMPTY, new WorkingMemory(600L << 20), Cancel.NEVER);
             if (!withDenoise) {
                 pull(steps.denoise());
             }

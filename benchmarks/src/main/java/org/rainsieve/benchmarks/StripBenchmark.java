@@ -16,7 +16,7 @@ import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.DenoiseStep;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.Steps;
-import org.rainsieve.pipeline.TileCache;
+import org.rainsieve.pipeline.WorkingMemory;
 import org.rainsieve.sharpen.SharpenSettings;
 import org.rainsieve.strip.Candidate;
 import org.rainsieve.strip.Candidates;
@@ -54,14 +54,14 @@ final class StripBenchmark {
         double sum = 0;
         for (Candidate row : rows) {
             for (SpotFinder.Found spot : spots) {
-                Steps steps = steps(frame, row, new TileCache(600L << 20));
+                Steps steps = steps(frame, row, new WorkingMemory(600L << 20));
                 long at = System.nanoTime();
                 Region r = spot.region();
                 steps.denoise().tile(r.x() / DenoiseStep.TILE, r.y() / DenoiseStep.TILE);
                 sum += (System.nanoTime() - at) / 1e9;
             }
         }
-        TileCache cache = new TileCache(1200L << 20);
+        WorkingMemory cache = new WorkingMemory(1200L << 20);
         ExecutorService two = Executors.newFixedThreadPool(2);
         List<Future<Double>> cells = new ArrayList<>();
         long start = System.nanoTime();
@@ -96,7 +96,7 @@ final class StripBenchmark {
         }
     }
 
-    private static Steps steps(OpenedFrame frame, Candidate row, TileCache cache) throws Exception {
+    private static Steps steps(OpenedFrame frame, Candidate row, WorkingMemory cache) throws Exception {
         return Steps.of(
                 frame,
                 "strip",

@@ -19,7 +19,7 @@ import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.ReducedPicture;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.Steps;
-import org.rainsieve.pipeline.TileCache;
+import org.rainsieve.pipeline.WorkingMemory;
 import org.rainsieve.sharpen.PointSpread;
 import org.rainsieve.sharpen.SharpenSettings;
 
@@ -37,7 +37,7 @@ final class ViewerBenchmark {
         OpenedFrame frame = LargeFrame.open();
         for (String method : List.of("Quick", "Learned")) {
             for (int round = 0; round < 2; round++) {
-                TileCache cache = new TileCache(600L << 20);
+                WorkingMemory cache = new WorkingMemory(600L << 20);
                 double first = seconds(frame, method, cache, 20, false, new Region(2048, 1024, 1024, 1024));
                 if (round > 0) {
                     System.out.printf(Locale.ROOT, "%s, first megapixel: %.2f s%n", method, first);
@@ -45,7 +45,7 @@ final class ViewerBenchmark {
             }
         }
         for (boolean everything : new boolean[] {false, true}) {
-            TileCache cache = new TileCache(600L << 20);
+            WorkingMemory cache = new WorkingMemory(600L << 20);
             Region view = new Region(2300, 1200, 1170, 420);
             seconds(frame, "Quick", cache, 20, everything, view);
             double[] moves = new double[MOVES];
@@ -63,7 +63,7 @@ final class ViewerBenchmark {
     }
 
     private static double seconds(
-            OpenedFrame frame, String method, TileCache cache, double grain, boolean everything, Region view)
+            OpenedFrame frame, String method, WorkingMemory cache, double grain, boolean everything, Region view)
             throws Exception {
         ResolvedSettings settings = ResolvedSettings.of(
                 LargeFrame.ISO,

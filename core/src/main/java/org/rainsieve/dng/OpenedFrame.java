@@ -67,6 +67,11 @@ public record OpenedFrame(
                         remarks);
     }
 
+    /** What its pixels take, in bytes: two a sample. */
+    public long bytes() {
+        return 2L * capture.width() * capture.height() * capture.channels();
+    }
+
     /** Whose page of the camera book it belongs to: pictures that are no longer a sensor's mosaic have one of their own. */
     public String body() {
         if (capture instanceof Picture picture) {

@@ -57,7 +57,7 @@ public final class DenoiseStep implements PixelSource {
     private final NoiseModel noise;
     private final double[] gains;
     private final DenoiseSettings settings;
-    private final TileCache cache;
+    private final WorkingMemory cache;
     private final Cancel cancel;
     private final String model;
     private final DefectMap defects;
@@ -82,7 +82,7 @@ public final class DenoiseStep implements PixelSource {
             NoiseModel noise,
             double[] gains,
             DenoiseSettings settings,
-            TileCache cache,
+            WorkingMemory cache,
             Cancel cancel) {
         this(frame, capture, noise, gains, settings, List.of(), "", DefectMap.EMPTY, false, cache, cancel);
     }
@@ -103,7 +103,7 @@ public final class DenoiseStep implements PixelSource {
             String model,
             DefectMap defects,
             boolean forLooking,
-            TileCache cache,
+            WorkingMemory cache,
             Cancel cancel) {
         this.frame = frame;
         this.capture = capture;

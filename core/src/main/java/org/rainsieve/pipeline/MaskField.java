@@ -33,7 +33,7 @@ public final class MaskField {
     private final Capture capture;
     private final NoiseModel noise;
     private final double[] gains;
-    private final TileCache cache;
+    private final WorkingMemory cache;
     private final MaskPainter painter;
 
     /**
@@ -47,7 +47,7 @@ public final class MaskField {
             Capture capture,
             NoiseModel noise,
             double[] gains,
-            TileCache cache,
+            WorkingMemory cache,
             Function<Region, Planes> estimate) {
         this.masks = masks;
         this.estimateId = estimateId;

@@ -75,7 +75,7 @@ public final class ReturnWriter {
      * @param progress told the share that is done, 0 to 1, after each band of tiles
      */
     public static Written write(
-            OpenedFrame frame, Order order, Path file, TileCache cache, Cancel cancel, DoubleConsumer progress)
+            OpenedFrame frame, Order order, Path file, WorkingMemory cache, Cancel cancel, DoubleConsumer progress)
             throws IOException, RefusedException {
         ResolvedSettings settings = order.settings;
         Steps steps = Steps.of(frame, order.originalSha256, settings, order.defects, cache, cancel);

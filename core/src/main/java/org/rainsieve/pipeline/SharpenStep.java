@@ -17,7 +17,7 @@ public final class SharpenStep implements PixelSource {
     private final DenoiseStep before;
     private final SharpenSettings settings;
     private final Sharpening sharpening;
-    private final TileCache cache;
+    private final WorkingMemory cache;
     private final Cancel cancel;
 
     /** @param grainKept share of the sensor's noise that Denoise leaves in, 0 to 1 */
@@ -27,7 +27,7 @@ public final class SharpenStep implements PixelSource {
             double[] gains,
             NoiseModel noise,
             double grainKept,
-            TileCache cache,
+            WorkingMemory cache,
             Cancel cancel) {
         this.before = before;
         this.settings = settings;

@@ -51,7 +51,7 @@ public final class Steps {
             Object frameId,
             ResolvedSettings settings,
             DefectMap defects,
-            TileCache cache,
+            WorkingMemory cache,
             Cancel cancel)
             throws RefusedException {
         return of(frame, frameId, settings, defects, false, cache, cancel);
@@ -64,7 +64,7 @@ public final class Steps {
             ResolvedSettings settings,
             DefectMap defects,
             boolean forLooking,
-            TileCache cache,
+            WorkingMemory cache,
             Cancel cancel)
             throws RefusedException {
         if (settings.denoise().on()) {

@@ -42,7 +42,7 @@ import org.rainsieve.optics.OpticsSettings;
 import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.ReturnWriter;
-import org.rainsieve.pipeline.TileCache;
+import org.rainsieve.pipeline.WorkingMemory;
 import org.rainsieve.raw.Glance;
 import org.rainsieve.scene.SimulatedCamera;
 
@@ -69,7 +69,7 @@ class CarriedTagsTest {
         ReturnWriter.Order order = new ReturnWriter.Order(
                 "source.dng", "ab".repeat(32), settings, DefectMap.EMPTY, 1, false, sidecar(), false);
         ReturnWriter.write(
-                frame, order, folder.resolve("return.dng"), new TileCache(1 << 26), Cancel.NEVER, share -> {});
+                frame, order, folder.resolve("return.dng"), new WorkingMemory(1 << 26), Cancel.NEVER, share -> {});
         for (DeliverySettings.Form form : DeliverySettings.Form.values()) {
             Delivery.writeReturn(
                     folder.resolve("return.dng"),
@@ -369,7 +369,7 @@ class CarriedTagsTest {
                 frame,
                 ReturnWriter.Order.of("source.dng", "ef".repeat(32), settings),
                 file,
-                new TileCache(1 << 26),
+                new WorkingMemory(1 << 26),
                 Cancel.NEVER,
                 share -> {});
         return file;
@@ -439,7 +439,7 @@ class CarriedTagsTest {
                 frame,
                 ReturnWriter.Order.of("source.dng", "cd".repeat(32), settings),
                 linear,
-                new TileCache(1 << 26),
+                new WorkingMemory(1 << 26),
                 Cancel.NEVER,
                 share -> {});
         Path jpeg = folder.resolve("long.jpg");

@@ -13,7 +13,7 @@ import org.rainsieve.frame.Region;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.DenoiseStep;
-import org.rainsieve.pipeline.TileCache;
+import org.rainsieve.pipeline.WorkingMemory;
 import org.rainsieve.scene.SimulatedSensor;
 
 /** The amount *detail*: structure comes back, noise does not. */
@@ -31,7 +31,7 @@ class DetailTest {
                         NoiseModel.uniform(A, B),
                         GAINS,
                         new DenoiseSettings(true, method, 0, 0, detail),
-                        new TileCache(64L << 20),
+                        new WorkingMemory(64L << 20),
                         Cancel.NEVER)
                 .fill(out);
         return out;

@@ -15,7 +15,7 @@ import org.rainsieve.frame.Region;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.DenoiseStep;
-import org.rainsieve.pipeline.TileCache;
+import org.rainsieve.pipeline.WorkingMemory;
 import org.rainsieve.scene.SimulatedSensor;
 
 /** What every method must leave as it is: the means of shadows, smooth skies, edges of colour, and grey that repeats finely. */
@@ -56,7 +56,7 @@ class MethodChecksTest {
                         NoiseModel.uniform(a, b),
                         GAINS,
                         settings,
-                        new TileCache(256L << 20),
+                        new WorkingMemory(256L << 20),
                         Cancel.NEVER)
                 .fill(out);
         return out;

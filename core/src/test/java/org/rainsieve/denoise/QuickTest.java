@@ -22,7 +22,7 @@ import org.rainsieve.measure.Psnr;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.DenoiseStep;
-import org.rainsieve.pipeline.TileCache;
+import org.rainsieve.pipeline.WorkingMemory;
 import org.rainsieve.scene.SimulatedCamera;
 import org.rainsieve.scene.SimulatedSensor;
 
@@ -103,7 +103,7 @@ class QuickTest {
                         NoiseModel.uniform(a, b),
                         gains,
                         new DenoiseSettings(on, "Quick", 0, 0),
-                        new TileCache(64L << 20),
+                        new WorkingMemory(64L << 20),
                         Cancel.NEVER)
                 .fill(out);
         return out;

@@ -16,7 +16,7 @@ import org.rainsieve.noise.Chance;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.DenoiseStep;
-import org.rainsieve.pipeline.TileCache;
+import org.rainsieve.pipeline.WorkingMemory;
 
 /** What a method does to faint stars, measured on the picture that comes out with nothing kept. */
 class StarsTest {
@@ -112,7 +112,7 @@ class StarsTest {
                         NoiseModel.uniform(A, B),
                         GAINS,
                         new DenoiseSettings(on, on ? method : "Quick", 0, 0),
-                        new TileCache(64L << 20),
+                        new WorkingMemory(64L << 20),
                         Cancel.NEVER)
                 .fill(out);
         float[] light = new float[out.channel(0).length];

@@ -29,7 +29,7 @@ import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.ReturnWriter;
 import org.rainsieve.pipeline.Thumbnail;
-import org.rainsieve.pipeline.TileCache;
+import org.rainsieve.pipeline.WorkingMemory;
 import org.rainsieve.raw.RawOpener;
 import org.rainsieve.reading.Reading;
 import org.rainsieve.scene.PlainScene;
@@ -235,7 +235,7 @@ class DngKindsTest {
                 frame,
                 ReturnWriter.Order.of("real.dng", RawOpener.sha256(dng), settings),
                 file,
-                new TileCache(64L << 20),
+                new WorkingMemory(64L << 20),
                 Cancel.NEVER,
                 s -> {});
         // Grass has much of its own that is as fine as noise.

@@ -23,7 +23,7 @@ import org.rainsieve.optics.OpticsSettings;
 import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.DenoiseStep;
 import org.rainsieve.pipeline.ResolvedSettings;
-import org.rainsieve.pipeline.TileCache;
+import org.rainsieve.pipeline.WorkingMemory;
 import org.rainsieve.scene.PlainScene;
 import org.rainsieve.scene.SimulatedCamera;
 
@@ -90,7 +90,7 @@ class OpcodeListTest {
                         CAMERA.noiseAt(100),
                         frame.colour().gains(),
                         off,
-                        new TileCache(1 << 26),
+                        new WorkingMemory(1 << 26),
                         Cancel.NEVER)
                 .fill(out);
         return out;

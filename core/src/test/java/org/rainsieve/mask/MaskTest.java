@@ -24,7 +24,7 @@ import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.Steps;
-import org.rainsieve.pipeline.TileCache;
+import org.rainsieve.pipeline.WorkingMemory;
 import org.rainsieve.scene.OwlOnPost;
 import org.rainsieve.scene.PlainScene;
 import org.rainsieve.scene.SceneTruth;
@@ -72,7 +72,7 @@ class MaskTest {
     }
 
     private static Steps steps(ResolvedSettings settings) throws RefusedException {
-        return Steps.of(FRAME, "frame", settings, DefectMap.EMPTY, new TileCache(512L << 20), Cancel.NEVER);
+        return Steps.of(FRAME, "frame", settings, DefectMap.EMPTY, new WorkingMemory(512L << 20), Cancel.NEVER);
     }
 
     private static Planes filled(PixelSource source, Region region) {

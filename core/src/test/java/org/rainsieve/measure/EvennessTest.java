@@ -17,7 +17,7 @@ import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.DenoiseStep;
 import org.rainsieve.pipeline.ReturnMeasurement;
-import org.rainsieve.pipeline.TileCache;
+import org.rainsieve.pipeline.WorkingMemory;
 import org.rainsieve.scene.PlainScene;
 import org.rainsieve.scene.SimulatedCamera;
 
@@ -36,7 +36,7 @@ class EvennessTest {
                 law,
                 CAMERA.colour().gains(),
                 new DenoiseSettings(true, "Quick", keptPercent, 0),
-                new TileCache(64L << 20),
+                new WorkingMemory(64L << 20),
                 Cancel.NEVER);
         ReturnMeasurement measurement = new ReturnMeasurement(CAMERA.colour().gains());
         for (int t = 0; t < 2; t++) {

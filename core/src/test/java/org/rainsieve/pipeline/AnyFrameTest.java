@@ -32,7 +32,7 @@ class AnyFrameTest {
                 law,
                 GAINS,
                 new DenoiseSettings(true, method, grainPercent, grainPercent),
-                new TileCache(1 << 28),
+                new WorkingMemory(1 << 28),
                 Cancel.NEVER);
         Planes out = new Planes(new Region(0, 0, mosaic.width(), mosaic.height()), 3);
         step.fill(out);

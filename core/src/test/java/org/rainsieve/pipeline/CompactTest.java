@@ -35,7 +35,7 @@ class CompactTest {
                 DngReader.read(dng),
                 compact ? order.asCompact() : order,
                 file,
-                new TileCache(64L << 20),
+                new WorkingMemory(64L << 20),
                 Cancel.NEVER,
                 share -> {});
         return file;

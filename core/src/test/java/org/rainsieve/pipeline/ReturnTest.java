@@ -103,17 +103,17 @@ class ReturnTest {
         return file;
     }
 
-    private static DenoiseStep step(Mosaic mosaic, NoiseModel noise, double grain, TileCache cache) {
+    private static DenoiseStep step(Mosaic mosaic, NoiseModel noise, double grain, WorkingMemory cache) {
         return step(CAMERA, mosaic, noise, grain, cache);
     }
 
     private static DenoiseStep step(
-            SimulatedCamera camera, Mosaic mosaic, NoiseModel noise, double grain, TileCache cache) {
+            SimulatedCamera camera, Mosaic mosaic, NoiseModel noise, double grain, WorkingMemory cache) {
         return step(camera, "Quick", mosaic, noise, grain, cache);
     }
 
     private static DenoiseStep step(
-            SimulatedCamera camera, String method, Mosaic mosaic, NoiseModel noise, double grain, TileCache cache) {
+            SimulatedCamera camera, String method, Mosaic mosaic, NoiseModel noise, double grain, WorkingMemory cache) {
         return step(camera, method, mosaic, noise, grain, false, cache);
     }
 
@@ -124,7 +124,7 @@ class ReturnTest {
             NoiseModel noise,
             double grain,
             boolean forLooking,
-            TileCache cache) {
+            WorkingMemory cache) {
         DenoiseSettings denoise = new DenoiseSettings(true, method, grain, 0);
         return new DenoiseStep(
                 "test",
@@ -277,7 +277,7 @@ class ReturnTest {
         NoiseModel noise = camera.noiseAt(iso);
         Region black = scene.blackField().grow(-10);
         assertThat(black.area()).isGreaterThan(200 * 200);
-        TileCache cache = new TileCache(256L << 20);
+        WorkingMemory cache = new WorkingMemory(256L << 20);
         Planes after = new Planes(black, 3);
         step(camera, method, mosaic, noise, 0, cache).fill(after);
         double[] sums = new double[3];
@@ -309,7 +309,7 @@ class ReturnTest {
         int head = after.length - WIDTH * HEIGHT * 3;
         Region lamp = scene.lampField().grow(-10);
         Planes planes = new Planes(lamp, 3);
-        step(frame.mosaic(), CAMERA.noiseAt(1600), 30, new TileCache(256L << 20))
+        step(frame.mosaic(), CAMERA.noiseAt(1600), 30, new WorkingMemory(256L << 20))
                 .fill(planes);
         for (int y = lamp.y(); y < lamp.bottom(); y++) {
             for (int x = lamp.x(); x < lamp.right(); x++) {
@@ -334,7 +334,7 @@ class ReturnTest {
     /** What the viewer pulls is what was written, value for value, whatever region is asked for and in whatever order. */
     @Test
     void previewEqualsResult() throws IOException, RefusedException {
-        TileCache cache = new TileCache(256L << 20);
+        WorkingMemory cache = new WorkingMemory(256L << 20);
         PixelSource viewer = Steps.of(
                         frame, RawOpener.sha256(original), settings(30), DefectMap.EMPTY, cache, Cancel.NEVER)
                 .result();
@@ -370,7 +370,7 @@ class ReturnTest {
         Mosaic mosaic = expose(camera, 1600);
         NoiseModel noise = camera.noiseAt(1600);
         Planes whole = new Planes(mosaic.bounds(), 3);
-        step(camera, method, mosaic, noise, 30, new TileCache(256L << 20)).fill(whole);
+        step(camera, method, mosaic, noise, 30, new WorkingMemory(256L << 20)).fill(whole);
         // The same crossing of four tiles, with the grid moved by cutting the mosaic: every other pixel is far from an
         // edge.
         int cut = 528;
@@ -391,11 +391,12 @@ class ReturnTest {
                 camera.white());
         Region crossing = new Region(900, 900, 180, 130);
         Planes part = new Planes(new Region(900 - cut, 900 - cut, 180, 130), 3);
-        step(camera, method, moved, noise, 30, new TileCache(256L << 20)).fill(part);
+        step(camera, method, moved, noise, 30, new WorkingMemory(256L << 20)).fill(part);
         assertSame(whole, crossing, part, cut);
         // And in the smaller tiles that are made for looking.
         Planes seen = new Planes(crossing, 3);
-        step(camera, method, mosaic, noise, 30, true, new TileCache(256L << 20)).fill(seen);
+        step(camera, method, mosaic, noise, 30, true, new WorkingMemory(256L << 20))
+                .fill(seen);
         assertSame(whole, crossing, seen, 0);
     }
 
@@ -419,7 +420,7 @@ class ReturnTest {
     @CsvSource({"Quick, 1600, 30", "Quick, 12800, 30", "Quick, 1600, 60", "Quick, 1600, 100", "Learned, 3200, 30"})
     void grainKeptIsNoiseLeft(String method, int iso, double grain) {
         Mosaic mosaic = expose(iso);
-        TileCache cache = new TileCache(256L << 20);
+        WorkingMemory cache = new WorkingMemory(256L << 20);
         DenoiseStep step = step(CAMERA, method, mosaic, CAMERA.noiseAt(iso), grain, cache);
         ReturnMeasurement measurement = new ReturnMeasurement(CAMERA.colour().gains());
         for (int t = 0; t < 4; t++) {

@@ -99,7 +99,7 @@ class StepsTest {
         Path file = folder.resolve("return.dng");
         TestTools.writeReturn(DNG, "frame.dng", settings(steps), file);
         // A cache of its own and so small that tiles are made again and again.
-        PixelSource viewer = steps(steps, new TileCache(40L << 20)).result();
+        PixelSource viewer = steps(steps, new WorkingMemory(40L << 20)).result();
         try (LinearDngFile dng = LinearDngFile.open(file)) {
             assertThat(dng.width()).isEqualTo(viewer.width());
             assertThat(dng.height()).isEqualTo(viewer.height());
@@ -204,14 +204,14 @@ class StepsTest {
                                 0));
         assertThatExceptionOfType(RefusedException.class)
                 .isThrownBy(() -> Steps.of(
-                        TestTools.frame(DNG), "x", huge, DefectMap.EMPTY, new TileCache(1 << 20), Cancel.NEVER))
+                        TestTools.frame(DNG), "x", huge, DefectMap.EMPTY, new WorkingMemory(1 << 20), Cancel.NEVER))
                 .withMessageContaining("6 times");
     }
 
     /** Sharpening shows in the finest detail, and its partner without it lies in the same place. */
     @Test
     void unsharpenedAndPlainLieInTheSameGeometry() throws RefusedException {
-        TileCache cache = new TileCache(200L << 20);
+        WorkingMemory cache = new WorkingMemory(200L << 20);
         Steps steps = steps("sharpen optics turned", cache);
         Region middle = new Region(300, 300, 256, 256);
         Planes sharp = filled(steps.result(), middle);
@@ -260,7 +260,7 @@ class StepsTest {
         return sum / values.length;
     }
 
-    private static Steps steps(String which, TileCache cache) throws RefusedException {
+    private static Steps steps(String which, WorkingMemory cache) throws RefusedException {
         OpenedFrame frame = TestTools.frame(DNG);
         return Steps.of(frame, RawOpener.sha256(DNG), settings(which), DefectMap.EMPTY, cache, Cancel.NEVER);
     }

@@ -46,7 +46,7 @@ import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.DenoiseStep;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.ReturnWriter;
-import org.rainsieve.pipeline.TileCache;
+import org.rainsieve.pipeline.WorkingMemory;
 import org.rainsieve.reading.Reading;
 import org.rainsieve.scene.CameraJpeg;
 import org.rainsieve.scene.CameraRendering;
@@ -209,7 +209,7 @@ class RenderedPictureTest {
                 frame,
                 ReturnWriter.Order.of("a.tif", "00", settings),
                 out,
-                new TileCache(1 << 26),
+                new WorkingMemory(1 << 26),
                 Cancel.NEVER,
                 s -> {});
         assertThat(TestTools.run(folder, "exiftool", "-validate", "-warning", "-a", out.toString())
@@ -314,7 +314,7 @@ class RenderedPictureTest {
         NoiseModel read = Reading.full(picture, null, even).reading().law();
         Planes out = new Planes(picture.bounds(), 3);
         DenoiseSettings settings = new DenoiseSettings(true, method, 0, 0);
-        new DenoiseStep("p", picture, read, even, settings, new TileCache(1 << 26), Cancel.NEVER).fill(out);
+        new DenoiseStep("p", picture, read, even, settings, new WorkingMemory(1 << 26), Cancel.NEVER).fill(out);
         return out;
     }
 

@@ -30,7 +30,7 @@ import org.rainsieve.frame.Region;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.DenoiseStep;
-import org.rainsieve.pipeline.TileCache;
+import org.rainsieve.pipeline.WorkingMemory;
 
 /** The simulated sensor, its lenses and its files against the laws and tools of the outside world. */
 class SensorTest {
@@ -221,7 +221,7 @@ class SensorTest {
                         NoiseModel.uniform(noise.a().get(0), noise.b().get(0)),
                         frame.colour().gains(),
                         new DenoiseSettings(true, "Quick", 0, 0),
-                        new TileCache(8L << 20),
+                        new WorkingMemory(8L << 20),
                         Cancel.NEVER)
                 .fill(out);
         assertThat(out.channel(0)).isEqualTo(out.channel(1)).isEqualTo(out.channel(2));

@@ -24,7 +24,7 @@ import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.DenoiseStep;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.Steps;
-import org.rainsieve.pipeline.TileCache;
+import org.rainsieve.pipeline.WorkingMemory;
 import org.rainsieve.scene.PlainScene;
 import org.rainsieve.scene.SimulatedCamera;
 import org.rainsieve.sharpen.PointSpread;
@@ -110,7 +110,8 @@ class StripTest {
                 .allMatch(found -> crop.contains(found.region()));
     }
 
-    private static CellFigures figures(Candidate candidate, Region region, TileCache cache) throws RefusedException {
+    private static CellFigures figures(Candidate candidate, Region region, WorkingMemory cache)
+            throws RefusedException {
         Steps steps = steps(candidate, cache, true);
         return CellFigures.of(
                 steps,
@@ -122,7 +123,7 @@ class StripTest {
                 CAMERA.colour().gains());
     }
 
-    private static Steps steps(Candidate candidate, TileCache cache, boolean sharpen) throws RefusedException {
+    private static Steps steps(Candidate candidate, WorkingMemory cache, boolean sharpen) throws RefusedException {
         return Steps.of(
                 frame,
                 "strip",
@@ -148,7 +149,7 @@ class StripTest {
     /** All at equal noise left: measured within 3 points of what is asked, whatever the method; a strip makes only its tiles. */
     @Test
     void equalNoiseIsEqual() throws RefusedException {
-        TileCache cache = new TileCache(200L << 20);
+        WorkingMemory cache = new WorkingMemory(200L << 20);
         List<Candidate> rows = candidates(Candidates.Of.METHODS, true);
         assertThat(rows).hasSize(4);
         for (Candidate row : rows.subList(0, 3)) {
@@ -173,7 +174,7 @@ class StripTest {
     void structureTakenOutIsTold() throws RefusedException {
         // A law that claims twice the noise smooths the strokes away; the true law tells what that cost.
         NoiseModel twice = NoiseModel.uniform(4 * LAW.a().get(0), 4 * LAW.b().get(0));
-        TileCache cache = new TileCache(200L << 20);
+        WorkingMemory cache = new WorkingMemory(200L << 20);
         DenoiseSettings all = new DenoiseSettings(true, "Quick", 0, 0);
         double[] told = new double[2];
         for (int i = 0; i < 2; i++) {
@@ -208,7 +209,7 @@ class StripTest {
                     .doesNotHaveDuplicates()
                     .allMatch(words -> words.contains("%") || words.contains("off"));
         }
-        TileCache cache = new TileCache(200L << 20);
+        WorkingMemory cache = new WorkingMemory(200L << 20);
         List<Candidate> bites = candidates(Candidates.Of.BITE, false);
         assertThat(figures(bites.get(0), spot(Spot.Kind.FINE), cache).overshootPercent())
                 .isZero();

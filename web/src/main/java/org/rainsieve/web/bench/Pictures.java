@@ -4,10 +4,13 @@ import java.io.IOException;
 import java.io.InputStream;
 import java.net.URI;
 import java.net.http.HttpClient;
+import java.net.http.HttpConnectTimeoutException;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
+import java.net.http.HttpTimeoutException;
 import java.nio.charset.StandardCharsets;
 import java.time.Duration;
+import java.util.concurrent.atomic.AtomicInteger;
 import org.rainsieve.web.run.RunService;
 import org.rainsieve.web.run.WorkerRow;
 import org.rainsieve.web.setup.NotPossibleException;
@@ -26,6 +29,11 @@ public class Pictures {
 
     private static final String NO_WORKER =
             "No worker is running, so nothing can be rendered. Start one with ./sieve worker.";
+
+    private static final String BUSY = "The worker is busy with this picture still. Look again in a while.";
+
+    /** Pictures that are being waited for. */
+    private final AtomicInteger asked = new AtomicInteger();
 
     private final RunService runs;
     private final HttpClient client =
@@ -110,6 +118,16 @@ public class Pictures {
     }
 
     private Answer ask(String query, String settings) throws InterruptedException {
+        int turn = asked.incrementAndGet();
+        try {
+            return askInTurn(query, settings, turn);
+        } finally {
+            asked.decrementAndGet();
+        }
+    }
+
+    private Answer askInTurn(String query, String settings, int turn) throws InterruptedException {
+        String why = NO_WORKER;
         // A worker that was killed is listed until its lease ends: ask the next one.
         for (WorkerRow worker : runs.workers()) {
             HttpRequest request = HttpRequest.newBuilder(URI.create(worker.address() + "/region?" + query))
@@ -121,11 +139,17 @@ public class Pictures {
                 HttpResponse<byte[]> answer = client.send(request, HttpResponse.BodyHandlers.ofByteArray());
                 int status = answer.statusCode();
                 return new Answer(status == 200 || status == 404 ? status : 422, answer.body());
+            } catch (HttpConnectTimeoutException e) {
+                continue;
+            } catch (HttpTimeoutException e) {
+                why = turn > 1
+                        ? "The worker is busy: " + (turn - 1) + " other pictures are asked for. Look again in a while."
+                        : BUSY;
             } catch (IOException e) {
                 continue;
             }
         }
-        return new Answer(503, NO_WORKER.getBytes(StandardCharsets.UTF_8));
+        return new Answer(503, why.getBytes(StandardCharsets.UTF_8));
     }
 
     /** What a worker answered, or why it could not in plain words. */

@@ -30,7 +30,7 @@ import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.ReturnVerifier;
 import org.rainsieve.pipeline.ReturnWriter;
-import org.rainsieve.pipeline.TileCache;
+import org.rainsieve.pipeline.WorkingMemory;
 import org.rainsieve.raw.Glance;
 import org.rainsieve.raw.OwnReturnException;
 import org.rainsieve.raw.RawOpener;
@@ -213,7 +213,7 @@ public final class ProcessCommand {
         });
         refused.forEach((file, reason) -> out.println(file.getFileName() + "  refused  " + reason));
         int failures = refused.size();
-        TileCache cache = new TileCache(CACHE_BYTES);
+        WorkingMemory cache = new WorkingMemory(CACHE_BYTES);
         for (Readable frame : readable) {
             long begun = System.nanoTime();
             try {
@@ -254,7 +254,7 @@ public final class ProcessCommand {
         return SettledLaw.of(frame.iso, bodies.get(frame.body), others);
     }
 
-    private String write(Readable readable, SettledLaw law, TileCache cache) throws RefusedException, IOException {
+    private String write(Readable readable, SettledLaw law, WorkingMemory cache) throws RefusedException, IOException {
         RawOpener.Opened opened = RawOpener.open(readable.file, SharedDecoder.get());
         OpenedFrame frame = opened.frame();
         double ei = Math.max(1, frame.shot().iso());

@@ -14,7 +14,6 @@ import org.springframework.boot.context.properties.ConfigurationProperties;
  * @param lenses folders with lens profiles, one's own and those of the open database
  * @param heartbeatMs how often a worker says that it lives
  * @param missedHeartbeats after how many missed ones its work is taken over
- * @param tileCacheMb memory for denoised tiles in a worker
  * @param verifyEveryTile every n-th tile of a written return is decoded again
  * @param thumbnailMb so much room thumbnails may take
  * @param returns folder in which returns may lie in a tree of their own; null without one
@@ -32,7 +31,6 @@ public record SieveProperties(
         List<Path> lenses,
         long heartbeatMs,
         int missedHeartbeats,
-        int tileCacheMb,
         int verifyEveryTile,
         int keepFreeMb,
         int thumbnailMb,

@@ -28,6 +28,7 @@ public record FrameForWork(
         boolean comesBackAsTiff,
         String takenAt,
         Integer orientation,
+        String pattern,
         String steps) {
 
     /** What the names of its returns can tell. */

@@ -285,7 +285,7 @@ class ShootRepository {
 
     private static final String WORK = """
             SELECT f.id, f.shoot_id, f.path, f.name, f.camera, f.iso, f.width, f.height, f.size_bytes, f.sha256, f.push,
-                   f.lens, f.focal_length_mm, f.aperture, f.own_optics, f.handed_over AND f.tiff AS comes_back_as_tiff, f.taken_at, f.orientation,
+                   f.lens, f.focal_length_mm, f.aperture, f.own_optics, f.handed_over AND f.tiff AS comes_back_as_tiff, f.taken_at, f.orientation, f.pattern,
                    (SELECT s.steps FROM frame_steps s WHERE s.id = f.steps_at) AS steps
             FROM frame f""";
 

@@ -8,6 +8,7 @@ import org.rainsieve.frame.RefusedException;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.noise.SettledLaw;
 import org.rainsieve.pipeline.Thumbnail;
+import org.rainsieve.pipeline.WorkingMemory;
 import org.rainsieve.raw.Glance;
 import org.rainsieve.raw.OwnReturnException;
 import org.rainsieve.raw.RawOpener;
@@ -28,19 +29,44 @@ final class FrameReading {
     private static final JsonMapper JSON = JsonMapper.builder().build();
     private static final double MOST_STOPS = 8;
 
+    /** What opening and reading a file takes, as a multiple of its size; compressed pictures are small files. */
+    private static final int ROOM_OF_FILE = 4;
+
+    private static final long LEAST_ROOM = 96L << 20;
+
     private final ShootService shoots;
     private final BookService book;
     private final ThumbnailStore thumbnails;
 
-    FrameReading(ShootService shoots, BookService book, ThumbnailStore thumbnails) {
+    private final WorkingMemory memory;
+
+    FrameReading(ShootService shoots, BookService book, ThumbnailStore thumbnails, WorkingMemory memory) {
+        this.memory = memory;
         this.thumbnails = thumbnails;
         this.shoots = shoots;
         this.book = book;
     }
 
     void read(long frameId) {
-        FrameForWork frame = shoots.frame(frameId);
         try {
+            tried(frameId);
+        } catch (OutOfMemoryError e) {
+            LOG.warn("Frame {} ran out of memory and is read again with all the room there is", frameId);
+            memory.clear();
+            try {
+                tried(frameId);
+            } catch (OutOfMemoryError again) {
+                shoots.refuse(
+                        frameId,
+                        "The frame is too large for the memory that the worker may use. Give it more with SIEVE_MEMORY_MB.",
+                        false);
+            }
+        }
+    }
+
+    private void tried(long frameId) {
+        FrameForWork frame = shoots.frame(frameId);
+        try (WorkingMemory.Hold room = memory.hold(Math.max(LEAST_ROOM, ROOM_OF_FILE * frame.sizeBytes()))) {
             RawOpener.Opened opened = RawOpener.open(frame.file(), SharedDecoder.get());
             OpenedFrame dng = opened.frame().withSidecar(sidecar(frame.file()));
             NoiseModel profile = NoiseModel.ofProfile(dng.noiseProfile());
@@ -88,8 +114,6 @@ final class FrameReading {
         } catch (RuntimeException e) {
             LOG.error("Frame {} could not be read", frameId, e);
             shoots.refuse(frameId, "Something went wrong inside Rain Sieve while this file was read.", false);
-        } catch (OutOfMemoryError e) {
-            shoots.refuse(frameId, "The frame is too large for the memory that the worker may use.", false);
         }
     }
 

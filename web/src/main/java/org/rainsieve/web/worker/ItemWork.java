@@ -14,13 +14,14 @@ import org.rainsieve.dng.LinearDngFile;
 import org.rainsieve.dng.ShotTags;
 import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.frame.CancelledException;
+import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.ReturnVerifier;
 import org.rainsieve.pipeline.ReturnWriter;
 import org.rainsieve.pipeline.Steps;
-import org.rainsieve.pipeline.TileCache;
+import org.rainsieve.pipeline.WorkingMemory;
 import org.rainsieve.raw.Glance;
 import org.rainsieve.raw.RawOpener;
 import org.rainsieve.web.book.BookService;
@@ -59,7 +60,7 @@ final class ItemWork {
     private static final long LOOK_FOR_ROOM_MS = 2000;
 
     private final PausePoint pausePoint;
-    private final TileCache cache;
+    private final WorkingMemory memory;
     private final ViewerFirst viewerFirst;
     private final SieveProperties properties;
     private volatile boolean ending;
@@ -71,7 +72,7 @@ final class ItemWork {
             Destinations destinations,
             CatalogueClient catalogue,
             PausePoint pausePoint,
-            TileCache cache,
+            WorkingMemory memory,
             ViewerFirst viewerFirst,
             SieveProperties properties) {
         this.runs = runs;
@@ -79,7 +80,7 @@ final class ItemWork {
         this.book = book;
         this.publisher = new Publisher(runs, destinations, catalogue, pausePoint);
         this.pausePoint = pausePoint;
-        this.cache = cache;
+        this.memory = memory;
         this.viewerFirst = viewerFirst;
         this.properties = properties;
     }
@@ -94,6 +95,25 @@ final class ItemWork {
     }
 
     void work(TakenItem item) {
+        try {
+            tried(item);
+        } catch (OutOfMemoryError e) {
+            // Once more with all the room there is, before a frame is called too large.
+            LOG.warn("Item {} ran out of memory and is tried again alone", item.id(), e);
+            viewerFirst.alone(() -> {
+                memory.clear();
+                try {
+                    tried(item);
+                } catch (OutOfMemoryError again) {
+                    runs.failed(
+                            item,
+                            "The frame is too large for the memory that the worker may use. Give it more with SIEVE_MEMORY_MB.");
+                }
+            });
+        }
+    }
+
+    private void tried(TakenItem item) {
         FrameForWork frame = shoots.frame(item.frameId());
         Path folder = null;
         try {
@@ -114,7 +134,10 @@ final class ItemWork {
             while (true) {
                 version = publisher.free(item, folder, names, version);
                 Path temporary = Temporaries.prepare(folder, item.id(), item.attempt());
-                Made made = made(item, frame, settings, version, folder, temporary);
+                Made made;
+                try (WorkingMemory.Hold room = memory.hold(room(frame))) {
+                    made = made(item, frame, settings, version, folder, temporary);
+                }
                 if (publisher.publish(item, frame.file(), names, version, temporary, made.hash, made.written)) {
                     return;
                 }
@@ -154,8 +177,16 @@ final class ItemWork {
                     item, "Something went wrong inside Rain Sieve. Try again; if it stays, report it with the log.");
         } catch (OutOfMemoryError e) {
             remove(item, folder);
-            runs.failed(item, "The frame is too large for the memory that the worker may use.");
+            throw e;
         }
+    }
+
+    /**
+     * What working on a frame takes beside its tiles, in bytes: the file, its pixels and, while it is opened, once more as many.
+     */
+    private static long room(FrameForWork frame) {
+        boolean colour = frame.pattern() == null || frame.pattern().equals(CfaPattern.NONE.toString());
+        return frame.sizeBytes() + (colour ? 12L : 4L) * frame.width() * frame.height();
     }
 
     /** The size of a return in its form: copies may be reduced. */
@@ -311,7 +342,7 @@ final class ItemWork {
                 item.form() == ReturnForm.COMPACT,
                 Glance.sidecar(frame.file()),
                 item.carryEdits());
-        return ReturnWriter.write(opened.frame(), order, file, cache, cancel, share -> {
+        return ReturnWriter.write(opened.frame(), order, file, memory, cancel, share -> {
             runs.progress(item, share);
             pausePoint.reach("writing");
         });

@@ -43,7 +43,7 @@ import org.rainsieve.pipeline.Pace;
 import org.rainsieve.pipeline.ReducedPicture;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.Steps;
-import org.rainsieve.pipeline.TileCache;
+import org.rainsieve.pipeline.WorkingMemory;
 import org.rainsieve.raw.Glance;
 import org.rainsieve.raw.RawOpener;
 import org.rainsieve.strip.CellFigures;
@@ -69,14 +69,13 @@ final class PictureServer implements AutoCloseable {
     private static final Logger LOG = LoggerFactory.getLogger(PictureServer.class);
     private static final JsonMapper JSON = new JsonMapper();
     private static final int MOST_VIEWERS = 200;
-    private static final int OPEN_FRAMES = 3;
     private static final int LARGEST_SIDE = 2048;
     private static final int OVERVIEW_EDGE = 1600;
 
     private final RunService runs;
     private final ShootService shoots;
     private final BookService book;
-    private final TileCache cache;
+    private final WorkingMemory memory;
     private final ViewerFirst viewerFirst;
     private final HttpServer server;
     private final String secret;
@@ -90,14 +89,12 @@ final class PictureServer implements AutoCloseable {
         }
     };
 
-    private final LinkedHashMap<String, OpenFrame> open = new LinkedHashMap<>(8, 0.75f, true);
-
-    PictureServer(RunService runs, ShootService shoots, BookService book, TileCache cache, ViewerFirst viewerFirst)
+    PictureServer(RunService runs, ShootService shoots, BookService book, WorkingMemory memory, ViewerFirst viewerFirst)
             throws IOException {
         this.runs = runs;
         this.shoots = shoots;
         this.book = book;
-        this.cache = cache;
+        this.memory = memory;
         this.viewerFirst = viewerFirst;
         byte[] random = new byte[32];
         new SecureRandom().nextBytes(random);
@@ -133,7 +130,7 @@ final class PictureServer implements AutoCloseable {
                     deliver(exchange, Long.parseLong(query.get("deliver")));
                     return;
                 }
-                body = region(query, exchange.getRequestBody().readAllBytes());
+                body = regionOnceMore(query, exchange.getRequestBody().readAllBytes());
             } catch (RefusedException | NotFoundException e) {
                 status = 404;
                 body = e.getMessage().getBytes(StandardCharsets.UTF_8);
@@ -143,17 +140,43 @@ final class PictureServer implements AutoCloseable {
             } catch (DeliveryException e) {
                 status = 400;
                 body = e.getMessage().getBytes(StandardCharsets.UTF_8);
-            } catch (IllegalArgumentException e) {
+            } catch (OutsideException e) {
                 status = 400;
                 body = "The region asked for lies outside the picture.".getBytes(StandardCharsets.UTF_8);
+            } catch (OutOfMemoryError e) {
+                LOG.warn("A region takes more memory than there is", e);
+                status = 400;
+                body = "This picture takes more memory than the worker may use. Give it more with SIEVE_MEMORY_MB."
+                        .getBytes(StandardCharsets.UTF_8);
+            } catch (RuntimeException e) {
+                LOG.warn("A region could not be rendered", e);
+                status = 400;
+                body =
+                        "Something went wrong inside Rain Sieve while this picture was made. Look again; if it stays, report it"
+                                .concat(" with the log.")
+                                .getBytes(StandardCharsets.UTF_8);
             }
             exchange.sendResponseHeaders(status, body.length);
             exchange.getResponseBody().write(body);
-        } catch (RuntimeException | OutOfMemoryError e) {
-            LOG.warn("A region could not be rendered", e);
         } finally {
             viewerFirst.end();
         }
+    }
+
+    /** With all that is only kept let go, if there was not room enough. */
+    private byte[] regionOnceMore(Map<String, String> query, byte[] body) throws RefusedException, IOException {
+        try {
+            return region(query, body);
+        } catch (OutOfMemoryError e) {
+            LOG.warn("A region ran out of memory and is made again with all the room there is");
+            memory.clear();
+            return region(query, body);
+        }
+    }
+
+    /** What was asked for lies outside the picture, or is too large. */
+    private static final class OutsideException extends IllegalArgumentException {
+        private static final long serialVersionUID = 1;
     }
 
     /** Why a delivery could not be made, in plain words. */
@@ -274,7 +297,7 @@ final class PictureServer implements AutoCloseable {
     private static Region regionOf(Map<String, String> query) {
         Region region = asked(query);
         if (region.isEmpty() || region.width() > LARGEST_SIDE || region.height() > LARGEST_SIDE) {
-            throw new IllegalArgumentException("size");
+            throw new OutsideException();
         }
         return region;
     }
@@ -453,7 +476,7 @@ final class PictureServer implements AutoCloseable {
 
     private static void fill(PixelSource source, Planes planes) {
         if (!source.bounds().contains(planes.region())) {
-            throw new IllegalArgumentException("outside");
+            throw new OutsideException();
         }
         source.fill(planes);
     }
@@ -466,7 +489,7 @@ final class PictureServer implements AutoCloseable {
                 settings,
                 book.defectMap(settings.defects()),
                 forLooking,
-                cache,
+                memory,
                 cancel);
     }
 
@@ -496,17 +519,25 @@ final class PictureServer implements AutoCloseable {
         return open(path).opened;
     }
 
+    /** Kept with the tiles, and as long: opened anew when its file has changed. */
     private OpenFrame open(String path) throws RefusedException {
-        synchronized (open) {
-            OpenFrame found = open.get(path);
-            if (found == null) {
-                if (open.size() >= OPEN_FRAMES) {
-                    open.remove(open.keySet().iterator().next());
-                }
-                found = new OpenFrame(RawOpener.open(Path.of(path), SharedDecoder.get()));
-                open.put(path, found);
-            }
-            return found;
+        Path file = Path.of(path);
+        try {
+            return memory.get(
+                    List.of("opened", path, file.toFile().lastModified()), () -> OpenFrame.of(file), OpenFrame::bytes);
+        } catch (CannotOpenException e) {
+            throw e.reason;
+        }
+    }
+
+    /** Carries a refusal out of where none can be thrown. */
+    private static final class CannotOpenException extends RuntimeException {
+        private static final long serialVersionUID = 1;
+        private final transient RefusedException reason;
+
+        CannotOpenException(RefusedException reason) {
+            super(reason);
+            this.reason = reason;
         }
     }
 
@@ -517,6 +548,18 @@ final class PictureServer implements AutoCloseable {
 
         OpenFrame(RawOpener.Opened opened) {
             this.opened = opened;
+        }
+
+        static OpenFrame of(Path file) {
+            try {
+                return new OpenFrame(RawOpener.open(file, SharedDecoder.get()));
+            } catch (RefusedException e) {
+                throw new CannotOpenException(e);
+            }
+        }
+
+        long bytes() {
+            return opened.frame().bytes() + 12L * OVERVIEW_EDGE * OVERVIEW_EDGE;
         }
 
         synchronized ReducedPicture draft() {

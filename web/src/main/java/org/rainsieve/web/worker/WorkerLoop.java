@@ -9,7 +9,7 @@ import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.locks.ReentrantLock;
 import javax.sql.DataSource;
-import org.rainsieve.pipeline.TileCache;
+import org.rainsieve.pipeline.WorkingMemory;
 import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.catalogue.CatalogueClient;
 import org.rainsieve.web.files.Destinations;
@@ -88,15 +88,15 @@ class WorkerLoop {
     void start() throws IOException {
         // A worker that lost a thread to an error would go on beating without working: it ends, and is started again.
         Thread.setDefaultUncaughtExceptionHandler((thread, error) -> halt("in thread " + thread.getName(), error));
-        TileCache cache = new TileCache((long) properties.tileCacheMb() << 20);
+        WorkingMemory memory = WorkingMemory.ofThisProcess();
         ViewerFirst viewerFirst = new ViewerFirst();
-        pictures = new PictureServer(runs, shoots, book, cache, viewerFirst);
+        pictures = new PictureServer(runs, shoots, book, memory, viewerFirst);
         id = runs.addWorker(pictures.address(), pictures.secret());
         heart.scheduleAtFixedRate(
                 this::beat, properties.heartbeatMs(), properties.heartbeatMs(), TimeUnit.MILLISECONDS);
         looking = new FrameLooking(shoots, book, thumbnails);
-        reading = new FrameReading(shoots, book, thumbnails);
-        work = new ItemWork(runs, shoots, book, destinations, catalogue, pausePoint, cache, viewerFirst, properties);
+        reading = new FrameReading(shoots, book, thumbnails, memory);
+        work = new ItemWork(runs, shoots, book, destinations, catalogue, pausePoint, memory, viewerFirst, properties);
         waking = new Waking(database, runs, properties, LONGEST_TILE, "worker " + id, this::item);
         thread = new Thread(this::loop, "worker");
         thread.setDaemon(false);

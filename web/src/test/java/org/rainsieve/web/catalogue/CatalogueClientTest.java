@@ -34,7 +34,6 @@ class CatalogueClientTest {
                 List.of(),
                 1000,
                 6,
-                64,
                 16,
                 0,
                 64,

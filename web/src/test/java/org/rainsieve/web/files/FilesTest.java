@@ -45,7 +45,6 @@ class FilesTest {
                 List.of(),
                 1000,
                 6,
-                64,
                 16,
                 0,
                 64,

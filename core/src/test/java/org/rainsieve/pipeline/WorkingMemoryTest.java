@@ -16,7 +16,7 @@ import org.rainsieve.frame.CancelledException;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
 
-class TileCacheTest {
+class WorkingMemoryTest {
     private static final long BYTES = 24L * 64 * 64;
 
     private static DenoisedTile tile() {
@@ -27,7 +27,7 @@ class TileCacheTest {
     /** Sixteen threads ask for four tiles: each is made once, and all get the same one. */
     @Test
     void nothingIsMadeTwice() throws Exception {
-        TileCache cache = new TileCache(100 * BYTES);
+        WorkingMemory cache = new WorkingMemory(100 * BYTES);
         AtomicInteger made = new AtomicInteger();
         ExecutorService threads = Executors.newFixedThreadPool(16);
         CountDownLatch start = new CountDownLatch(1);
@@ -57,24 +57,24 @@ class TileCacheTest {
 
     @Test
     void theOneNotUsedForLongestGoesFirst() {
-        TileCache cache = new TileCache(3 * BYTES);
+        WorkingMemory cache = new WorkingMemory(3 * BYTES);
         for (String key : new String[] {"a", "b", "c"}) {
-            get(cache, key, TileCacheTest::tile);
+            get(cache, key, WorkingMemoryTest::tile);
         }
-        get(cache, "a", TileCacheTest::tile);
-        get(cache, "d", TileCacheTest::tile);
+        get(cache, "a", WorkingMemoryTest::tile);
+        get(cache, "d", WorkingMemoryTest::tile);
         assertThat(cache.made()).isEqualTo(4);
-        get(cache, "a", TileCacheTest::tile);
-        get(cache, "c", TileCacheTest::tile);
+        get(cache, "a", WorkingMemoryTest::tile);
+        get(cache, "c", WorkingMemoryTest::tile);
         assertThat(cache.made()).as("a and c were kept").isEqualTo(4);
-        get(cache, "b", TileCacheTest::tile);
+        get(cache, "b", WorkingMemoryTest::tile);
         assertThat(cache.made()).as("b had gone").isEqualTo(5);
     }
 
     /** A viewer that leaves must not leave its failure behind for the writer. */
     @Test
     void whoGivesUpDoesNotSpoilItForOthers() throws Exception {
-        TileCache cache = new TileCache(3 * BYTES);
+        WorkingMemory cache = new WorkingMemory(3 * BYTES);
         CountDownLatch inside = new CountDownLatch(1);
         ExecutorService threads = Executors.newFixedThreadPool(2);
         Future<?> viewer = threads.submit(() -> get(cache, "a", () -> {
@@ -87,16 +87,45 @@ class TileCacheTest {
             throw new CancelledException();
         }));
         inside.await();
-        Future<DenoisedTile> writer = threads.submit(() -> get(cache, "a", TileCacheTest::tile));
+        Future<DenoisedTile> writer = threads.submit(() -> get(cache, "a", WorkingMemoryTest::tile));
         assertThatThrownBy(viewer::get).hasCauseInstanceOf(CancelledException.class);
         assertThat(writer.get()).isNotNull();
         threads.shutdownNow();
     }
 
-    private static <T> T get(TileCache cache, Object key, java.util.function.Supplier<T> maker) {
+    private static <T> T get(WorkingMemory cache, Object key, java.util.function.Supplier<T> maker) {
         return cache.get(
                 key,
                 maker,
                 tile -> 24L * ((DenoisedTile) tile).estimate().region().area());
+    }
+
+    /** What is held makes room among what is kept, and gives it back; what was being made while all was let go is kept as usual. */
+    @Test
+    void whatIsHeldLeavesLessRoom() {
+        WorkingMemory memory = new WorkingMemory(4 * BYTES);
+        for (String key : new String[] {"a", "b", "c", "d"}) {
+            get(memory, key, WorkingMemoryTest::tile);
+        }
+        try (WorkingMemory.Hold frame = memory.hold(3 * BYTES)) {
+            assertThat(memory.used()).isEqualTo(4 * BYTES);
+            get(memory, "d", WorkingMemoryTest::tile);
+            assertThat(memory.made()).as("the last one was kept").isEqualTo(4);
+            get(memory, "a", WorkingMemoryTest::tile);
+            assertThat(memory.used()).isEqualTo(4 * BYTES);
+        }
+        assertThat(memory.used()).isEqualTo(BYTES);
+        try (WorkingMemory.Hold more = memory.hold(10 * BYTES)) {
+            assertThat(get(memory, "e", WorkingMemoryTest::tile)).isNotNull();
+            assertThat(memory.used()).as("nothing is kept beside it").isEqualTo(10 * BYTES);
+        }
+        get(memory, "f", WorkingMemoryTest::tile);
+        memory.clear();
+        assertThat(memory.used()).isZero();
+        get(memory, "g", () -> {
+            memory.clear();
+            return tile();
+        });
+        assertThat(memory.used()).isEqualTo(BYTES);
     }
 }
