@@ -9,15 +9,14 @@ import org.rainsieve.frame.Region;
 import org.rainsieve.noise.NoiseFit;
 
 /**
- * Measures the noise of a return while it is written, on smooth 16×16 blocks. What is smooth is judged on the estimate of the
- * blocks around, not on the block itself: where no grain is kept the estimate is what is written, and blocks chosen by it would be
- * those that happen to have the least noise (half of what there is was told then). The noise of a block is its variance about a
- * fitted plane.
+ * Measures the noise of a return while it is written, on smooth 16×16 blocks. What is smooth is judged on the estimate; for the law
+ * that the return tells on that of the blocks around: where no grain is kept the estimate is what is written, and blocks chosen by
+ * themselves would be those that happen to have the least noise (half of what there is was told then). The noise of a block is its
+ * variance about a fitted plane.
  */
 public final class ReturnMeasurement {
     private static final int BLOCK = 16;
     private static final double LEAST_S = 1e-8;
-    private static final int GREY = 3;
 
     /** Grain is told from at least so many smooth pixels: its standard error is then 2 % at most. */
     private static final int LEAST_SMOOTH_PX = 50_000;
@@ -70,7 +69,7 @@ public final class ReturnMeasurement {
             }
             fits[c].add((float) mean, (float) varianceAboutPlane(block), (float) around(tile.estimate(), x, y, c));
         }
-        double structure = around(tile.estimate(), x, y, GREY);
+        double structure = varianceAboutPlane(grey);
         double before = varianceAboutPlane(greyBefore);
         double after = varianceAboutPlane(greyAfter);
         double middle = 0;
@@ -85,21 +84,15 @@ public final class ReturnMeasurement {
         }
     }
 
-    /** The most structure among the four blocks beside one; of a colour, or of all three as white balance weighs them. */
-    private double around(Planes estimate, int x, int y, int colour) {
+    /** The most structure of a colour among the four blocks beside one. */
+    private static double around(Planes estimate, int x, int y, int colour) {
         double most = 0;
         double[] block = new double[BLOCK * BLOCK];
         for (int side = 0; side < 4; side++) {
             int x0 = x + (side == 0 ? -BLOCK : side == 1 ? BLOCK : 0);
             int y0 = y + (side == 2 ? -BLOCK : side == 3 ? BLOCK : 0);
             for (int i = 0; i < block.length; i++) {
-                int px = x0 + i % BLOCK;
-                int py = y0 + i / BLOCK;
-                block[i] = colour == GREY
-                        ? estimate.at(0, px, py) * gains[0]
-                                + estimate.at(1, px, py) * gains[1]
-                                + estimate.at(2, px, py) * gains[2]
-                        : estimate.at(colour, px, py);
+                block[i] = estimate.at(colour, x0 + i % BLOCK, y0 + i / BLOCK);
             }
             most = Math.max(most, varianceAboutPlane(block));
         }

@@ -38,7 +38,7 @@ final class ViewerFirst {
     }
 
     void waitForViewer() {
-        if (room.isWriteLockedByCurrentThread() || room.isWriteLocked()) {
+        if (room.isWriteLocked()) {
             return; // who has the room alone waits for nobody
         }
         long now = System.currentTimeMillis();
