@@ -142,7 +142,7 @@ class BenchIT {
         LiveApplication.await(
                 "the run to finish",
                 () -> application.get("/runs/" + run).body().contains("data-standing>finished<"));
-        Path returned = folder.resolve("photos/own/O-denoise.dng");
+        Path returned = folder.resolve("photos/own/O-denoise-optics.dng");
         assertThat(settings(returned).optics().correction().bends()).isTrue();
         try (LinearDngFile dng = LinearDngFile.open(returned)) {
             assertThat(dng.image().has(Tag.OPCODE_LIST_3)).isFalse();
@@ -208,8 +208,8 @@ class BenchIT {
                 .isLessThanOrEqualTo(1);
         assertThat(largestDifference(plain, picture(returned + "/before?" + region)))
                 .isLessThanOrEqualTo(1);
-        ResolvedSettings own = settings(folder.resolve("photos/all/B_0-denoise.dng"));
-        ResolvedSettings other = settings(folder.resolve("photos/all/B_1-denoise.dng"));
+        ResolvedSettings own = settings(folder.resolve("photos/all/B_0-denoise-sharpen-optics-crop.dng"));
+        ResolvedSettings other = settings(folder.resolve("photos/all/B_1-denoise-sharpen-optics.dng"));
         assertThat(own.crop().turnDegrees()).isEqualTo(-2);
         assertThat(other.crop().on()).isFalse();
         assertThat(other.sharpen()).isEqualTo(own.sharpen());
