@@ -399,12 +399,13 @@ case "${1:-help}" in
   benchmark)
     shift
     set_up_java
-    if [ "${1:-}" = chaos ] || [ "${1:-}" = queue ] || [ "${1:-}" = look ]; then
+    if [ "${1:-}" = chaos ] || [ "${1:-}" = queue ] || [ "${1:-}" = memory ] || [ "${1:-}" = look ]; then
       need mvn maven node nodejs npm npm mariadbd mariadb-server-core mariadb mariadb-client-core
       cd "$here"
-      case $1 in chaos) set -- ChaosIT "${2:-200}" ;; queue) set -- QueueBenchmark 0 ;; *) set -- LookBenchmark 0 ;; esac
+      memory=0
+      case $1 in chaos) set -- ChaosIT "${2:-200}" ;; memory) memory=${2:-60} && set -- MemoryIT 0 ;; queue) set -- QueueBenchmark 0 ;; *) set -- LookBenchmark 0 ;; esac
       exec mvn -B -ntp -q -pl core,catalogue,web verify -Dtest=NoSuch -Dsurefire.failIfNoSpecifiedTests=false -Dit.test="$1" \
-        -Dfailsafe.failIfNoSpecifiedTests=false -Dsieve.chaos.frames="$2"
+        -Dfailsafe.failIfNoSpecifiedTests=false -Dsieve.chaos.frames="$2" -Dsieve.memory.frames="$memory"
     fi
     need mvn maven dcraw_emu libraw-bin exiftool libimage-exiftool-perl
     from=$PWD
@@ -459,6 +460,7 @@ case "${1:-help}" in
 ./sieve benchmark strip      what a test strip costs beside its tiles
 ./sieve benchmark viewer     what a look at a 24 MP frame and a moved amount take
 ./sieve benchmark chaos      200 frames while workers are ended and stopped and the database is restarted: nothing lost, nothing twice
+./sieve benchmark memory     60 JPEGs of 10 MP and 60 frames of 24 MP in three forms while somebody looks: what a worker holds
 ./sieve benchmark look       the same as it is seen in a browser, also while a run is on
 ./sieve benchmark queue      one worker against two, forecasts, 5,000 frames in one run
 ./sieve benchmark large      61 MP, four times as large, with all steps: heap and time

@@ -24,7 +24,8 @@
   const overviews = new Map(), layers = new Map(), blocks = new Set(), drawn = new Set(), seen = new Map(), sheets = new Map();
   let scheduled = false, problem = "", resting = 0, heldPx = 0, comings = 0;
   // By this number a worker knows whose questions follow each other, and gives up what was asked before.
-  const viewerId = Math.floor(Math.random() * 2 ** 48), turns = {};
+  let viewerId = Math.floor(Math.random() * 2 ** 48);
+  const turns = {};
   // What is asked of the server besides the place: the cards as they stand, or nothing.
   const asked = { before: "", after: "" };
 
@@ -673,5 +674,15 @@
     const x = Math.max(0, Math.floor(Math.min(ax, bx))), y = Math.max(0, Math.floor(Math.min(ay, by)));
     return { x, y, w: Math.min(width, Math.ceil(Math.max(ax, bx))) - x, h: Math.min(height, Math.ceil(Math.max(ay, by))) - y };
   }
-  root.sieve = { state, canvas, context, stage, draw, scale, dpr, turned, toPicturePx, toStage, inView, drawnOver, pointers, asked, pictureSize: () => ({ width, height }), again() { changed(true); }, query, viewerId };
+  // Whoever leaves waits for nothing more, here and in the worker; a page that the browser brings back asks anew.
+  window.addEventListener("pagehide", () => {
+    for (const block of [...blocks]) if (!block.ready) forget(block);
+    fetch("/viewers/" + viewerId + "/left", { method: "POST", keepalive: true, headers: { "X-CSRF-TOKEN": document.querySelector("meta[name=csrf]").content } });
+  });
+  window.addEventListener("pageshow", (event) => {
+    if (!event.persisted) return;
+    viewerId = Math.floor(Math.random() * 2 ** 48);
+    draw();
+  });
+  root.sieve = { state, canvas, context, stage, draw, scale, dpr, turned, toPicturePx, toStage, inView, drawnOver, pointers, asked, pictureSize: () => ({ width, height }), again() { changed(true); }, query, get viewerId() { return viewerId; } };
 })();

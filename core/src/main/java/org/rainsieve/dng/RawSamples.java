@@ -1,7 +1,6 @@
 package org.rainsieve.dng;
 
 import java.awt.image.Raster;
-import java.io.ByteArrayInputStream;
 import java.io.IOException;
 import java.util.Arrays;
 import java.util.stream.IntStream;
@@ -210,7 +209,7 @@ final class RawSamples {
     private void decompressLossy(int from, int length, Region tile, short[] samples, int width, int height)
             throws RefusedException {
         ImageReader reader = ImageIO.getImageReadersByFormatName("jpeg").next();
-        try (ImageInputStream in = ImageIO.createImageInputStream(new ByteArrayInputStream(data, from, length))) {
+        try (ImageInputStream in = BoundedInput.of(data, from, length)) {
             reader.setInput(in, true, true);
             if (reader.getWidth(0) * perPixel != tile.width() || reader.getHeight(0) > tile.height()) {
                 throw new RefusedException("A compressed part of the picture has a wrong size: the file is damaged.");

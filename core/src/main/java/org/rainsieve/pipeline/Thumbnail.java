@@ -1,13 +1,13 @@
 package org.rainsieve.pipeline;
 
 import java.awt.image.BufferedImage;
-import java.io.ByteArrayInputStream;
 import java.io.IOException;
 import javax.imageio.ImageIO;
 import javax.imageio.ImageReadParam;
 import javax.imageio.ImageReader;
-import javax.imageio.stream.MemoryCacheImageInputStream;
+import org.rainsieve.dng.BoundedInput;
 import org.rainsieve.dng.OpenedFrame;
+import org.rainsieve.frame.RefusedException;
 
 /** The small picture of a frame, the right way up. */
 public final class Thumbnail {
@@ -35,7 +35,7 @@ public final class Thumbnail {
      */
     public static byte[] ofPreview(byte[] jpeg, int orientation) {
         ImageReader reader = ImageIO.getImageReadersByFormatName("jpeg").next();
-        try (MemoryCacheImageInputStream in = new MemoryCacheImageInputStream(new ByteArrayInputStream(jpeg))) {
+        try (BoundedInput in = BoundedInput.of(jpeg)) {
             reader.setInput(in, true, true);
             if ((long) reader.getWidth(0) * reader.getHeight(0) > MOST_PIXELS) {
                 return null;
@@ -54,7 +54,7 @@ public final class Thumbnail {
                 rgb[3 * i + 2] = (byte) pixels[i];
             }
             return turned(rgb, w, h, orientation);
-        } catch (IOException | RuntimeException e) {
+        } catch (RefusedException | IOException | RuntimeException e) {
             return null;
         } finally {
             reader.dispose();

@@ -1,9 +1,9 @@
 package org.rainsieve.raw;
 
 import com.twelvemonkeys.imageio.plugins.tiff.TIFFImageReaderSpi;
+import java.awt.image.BufferedImage;
 import java.awt.image.Raster;
 import java.awt.image.RenderedImage;
-import java.io.ByteArrayInputStream;
 import java.io.IOException;
 import java.nio.ByteBuffer;
 import java.util.ArrayList;
@@ -15,6 +15,7 @@ import javax.imageio.ImageReader;
 import javax.imageio.stream.ImageInputStream;
 import org.rainsieve.colour.IccProfile;
 import org.rainsieve.colour.Matrix3;
+import org.rainsieve.dng.BoundedInput;
 import org.rainsieve.dng.FileBytes;
 import org.rainsieve.dng.OpenedFrame;
 import org.rainsieve.dng.ShotTags;
@@ -169,7 +170,7 @@ final class RenderedPicture {
         if (reader == null) {
             throw new RefusedException("Pictures of this kind are not read on this machine.");
         }
-        try (ImageInputStream in = ImageIO.createImageInputStream(new ByteArrayInputStream(pixels()))) {
+        try (ImageInputStream in = BoundedInput.of(pixels())) {
             reader.setInput(in, true, true);
             int width = reader.getWidth(0);
             int height = reader.getHeight(0);
@@ -178,7 +179,9 @@ final class RenderedPicture {
                         "The picture is said to be " + width + " x " + height + " pixels, which is not read.");
             }
             RenderedImage image = reader.readAsRenderedImage(0, null);
-            return linear(image.getData(), image, profile, storedBits(found));
+            // A copy of the whole would be as large again.
+            Raster raster = image instanceof BufferedImage held ? held.getRaster() : image.getData();
+            return linear(raster, image, profile, storedBits(found));
         } catch (IOException | IndexOutOfBoundsException | IllegalArgumentException e) {
             throw new RefusedException("The picture is damaged or cut short, or of a form that is not read.", e);
         } finally {

@@ -71,7 +71,7 @@ class DetailTest {
                 .isGreaterThan(none + 0.01)
                 .isLessThan(1.1);
 
-        Planes flat = new Planes(new Region(0, 0, 400, 400), 3);
+        Planes flat = new Planes(new Region(0, 0, 280, 280), 3);
         for (int c = 0; c < 3; c++) {
             Arrays.fill(flat.channel(c), (float) (0.2 / GAINS[c]));
         }
@@ -85,8 +85,8 @@ class DetailTest {
         double sum = 0;
         double squares = 0;
         int n = 0;
-        for (int y = 20; y < 380; y++) {
-            for (int x = 20; x < 380; x++) {
+        for (int y = 20; y < 260; y++) {
+            for (int x = 20; x < 260; x++) {
                 double v = p.at(1, x, y);
                 sum += v;
                 squares += v * v;

@@ -51,7 +51,7 @@ class EvennessTest {
     /** A burst of one ISO with a changing scene comes out within 1.10; three ISO settings together only when evened. */
     @Test
     void burstsComeOutEven() {
-        double[] burst = new double[24];
+        double[] burst = new double[10];
         double[] same = new double[40];
         Arrays.fill(same, NoiseLaw.sigma(CAMERA.noiseAt(3200)));
         double[] keptOfBurst = new double[40];

@@ -77,7 +77,7 @@ class AnyFrameTest {
                 SimulatedSensor sensor = new SimulatedSensor(pattern, black, black + RANGE);
                 for (double sds : new double[] {0, 1, 8}) {
                     double light = sds * Math.sqrt(b);
-                    Planes out = denoised(sensor.expose(even(224, 224, light), a, b, 5), law, method, 30);
+                    Planes out = denoised(sensor.expose(even(176, 176, light), a, b, 5), law, method, 30);
                     for (int c = 0; c < 3; c++) {
                         double error = (mean(out, c, 24) - light) / Math.sqrt(a * light + b);
                         if (Math.abs(error) > (blackSds == 0 && sds < 1 ? 0.1 : most)) {

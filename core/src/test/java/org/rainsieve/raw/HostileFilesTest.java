@@ -1,7 +1,9 @@
 package org.rainsieve.raw;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
+import java.awt.image.BufferedImage;
 import java.io.ByteArrayOutputStream;
 import java.io.IOException;
 import java.nio.ByteBuffer;
@@ -16,6 +18,11 @@ import java.util.List;
 import java.util.Locale;
 import java.util.zip.CRC32;
 import java.util.zip.Deflater;
+import javax.imageio.IIOImage;
+import javax.imageio.ImageIO;
+import javax.imageio.ImageWriteParam;
+import javax.imageio.ImageWriter;
+import javax.imageio.stream.ImageOutputStream;
 import org.junit.jupiter.api.Assertions;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
@@ -23,6 +30,7 @@ import org.rainsieve.TestTools;
 import org.rainsieve.dng.CfaDngWriter;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.RefusedException;
+import org.rainsieve.pipeline.Thumbnail;
 import org.rainsieve.scene.CameraJpeg;
 import org.rainsieve.scene.PlainScene;
 import org.rainsieve.scene.SimulatedCamera;
@@ -151,6 +159,41 @@ class HostileFilesTest {
                     "a JPEG with ones at " + at, jpeg, ByteOrder.BIG_ENDIAN, b -> b.putShort(place, (short) -1)));
         }
         return cases;
+    }
+
+    /** A progressive JPEG of an even picture whose last pass comes again and again. */
+    private static byte[] manyPasses(int times) throws IOException {
+        ImageWriter writer = ImageIO.getImageWritersByFormatName("jpeg").next();
+        ByteArrayOutputStream bytes = new ByteArrayOutputStream();
+        try (ImageOutputStream out = ImageIO.createImageOutputStream(bytes)) {
+            ImageWriteParam param = writer.getDefaultWriteParam();
+            param.setProgressiveMode(ImageWriteParam.MODE_DEFAULT);
+            writer.setOutput(out);
+            writer.write(
+                    null, new IIOImage(new BufferedImage(5000, 4000, BufferedImage.TYPE_3BYTE_BGR), null, null), param);
+        }
+        writer.dispose();
+        String jpeg = bytes.toString(StandardCharsets.ISO_8859_1);
+        int last = jpeg.lastIndexOf("\u00ff\u00da");
+        return (jpeg.substring(0, last)
+                        + jpeg.substring(last, jpeg.length() - 2).repeat(times) + "\u00ff\u00d9")
+                .getBytes(StandardCharsets.ISO_8859_1);
+    }
+
+    /** As a picture, and as the preview of a raw file: libjpeg takes a minute and more for it. */
+    @Test
+    void picturesOfHundredsOfPassesHoldNobody() throws Exception {
+        byte[] jpeg = manyPasses(400);
+        Path file = Files.write(folder.resolve("passes.jpg"), jpeg);
+        assertThatThrownBy(() -> RawOpener.open(file))
+                .isInstanceOf(RefusedException.class)
+                .hasMessageContaining("in 409 passes");
+        assertThat(Thumbnail.ofPreview(jpeg, 1)).isNull();
+        assertThat(Thumbnail.ofPreview(manyPasses(1), 1)).isNotEmpty();
+        assertThat(RawOpener.open(Files.write(folder.resolve("usual.jpg"), manyPasses(1)))
+                        .frame()
+                        .notes())
+                .isNotEmpty();
     }
 
     @Test

@@ -3,6 +3,8 @@ package org.rainsieve.web;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import java.io.IOException;
+import java.net.Socket;
+import java.net.SocketTimeoutException;
 import java.net.URI;
 import java.net.URLEncoder;
 import java.net.http.HttpRequest;
@@ -254,6 +256,38 @@ class DefenceIT {
             HttpResponse<String> refused = application.post("/book/import", Map.of("camera", "Pilbo S", "text", text));
             assertThat(refused.statusCode()).isEqualTo(422);
             assertThat(refused.body()).doesNotContain("Exception", "\tat ");
+        }
+    }
+
+    /** Clients that begin a sign-in and never end it take nobody's place: a page comes while all of them still hang. */
+    @Test
+    void slowClientsStallNobody() throws IOException {
+        List<Socket> slow = new ArrayList<>();
+        try {
+            for (int i = 0; i < 230; i++) {
+                Socket socket = new Socket("127.0.0.1", application.port);
+                slow.add(socket);
+                socket.getOutputStream()
+                        .write(("POST /sign-in HTTP/1.1\r\nHost: 127.0.0.1:" + application.port
+                                        + "\r\nContent-Type: application/x-www-form-urlencoded\r\n"
+                                        + "Content-Length: 900\r\n\r\npassword=")
+                                .getBytes(StandardCharsets.US_ASCII));
+            }
+            assertThat(application.get("/shoots").statusCode()).isEqualTo(200);
+            int hanging = 0;
+            for (Socket socket : slow) {
+                socket.setSoTimeout(1);
+                try {
+                    socket.getInputStream().read();
+                } catch (SocketTimeoutException e) {
+                    hanging++;
+                }
+            }
+            assertThat(hanging).as("clients that have no answer yet").isEqualTo(slow.size());
+        } finally {
+            for (Socket socket : slow) {
+                socket.close();
+            }
         }
     }
 }

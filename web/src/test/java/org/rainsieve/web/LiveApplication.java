@@ -37,7 +37,8 @@ final class LiveApplication implements AutoCloseable {
     private static final int FIRST_PORT = 20_000 + PORTS * Integer.getInteger("sieve.fork", 1);
     private static int nextPort;
 
-    private static final Duration LONGEST = Duration.ofMinutes(4 + Integer.getInteger("sieve.chaos.frames", 0) / 20);
+    private static final Duration LONGEST = Duration.ofMinutes(
+            4 + Integer.getInteger("sieve.chaos.frames", 0) / 20 + 3 * Integer.getInteger("sieve.memory.frames", 0));
 
     final Path home;
     final int port;
@@ -208,6 +209,16 @@ final class LiveApplication implements AutoCloseable {
     /** Whether that process belongs to this application. */
     boolean started(ProcessHandle process) {
         return server.descendants().anyMatch(process::equals);
+    }
+
+    /** The worker that {@code ./sieve} keeps; null while there is none. */
+    ProcessHandle workerOfItsOwn() {
+        return server.descendants()
+                .filter(process -> process.info().arguments().stream()
+                        .anyMatch(
+                                arguments -> arguments.length > 0 && arguments[arguments.length - 1].equals("worker")))
+                .findFirst()
+                .orElse(null);
     }
 
     /** Takes in a folder below root 0 and waits until every frame is read. */

@@ -9,7 +9,9 @@ import java.net.URI;
 import java.security.Principal;
 import java.util.HashSet;
 import java.util.List;
+import java.util.Map;
 import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
 import org.springframework.beans.factory.annotation.Value;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
 import org.springframework.context.annotation.Bean;
@@ -107,6 +109,7 @@ class SecurityConfiguration {
                         .addHeaderWriter(new StaticHeadersWriter("Cross-Origin-Resource-Policy", "same-origin"))
                         .cacheControl(cache -> cache.disable()))
                 .addFilterBefore(new HostAndOriginFilter(names), SecurityContextHolderFilter.class)
+                .addFilterBefore(new FairShareFilter(clients), SecurityContextHolderFilter.class)
                 .addFilterBefore(new OnlyHereFilter(access, clients), SecurityContextHolderFilter.class)
                 .build();
     }
@@ -156,6 +159,40 @@ class SecurityConfiguration {
                 refuse(response, "Without a password only this machine is answered. Set one there: ./sieve password");
             } else {
                 chain.doFilter(request, response);
+            }
+        }
+    }
+
+    /** One address of the network cannot take every place: so many of its requests are worked on at once, and no more. */
+    private static final class FairShareFilter extends OncePerRequestFilter {
+        private static final int AT_ONCE = 100;
+
+        private final Clients clients;
+        private final Map<String, Integer> atWork = new ConcurrentHashMap<>();
+
+        FairShareFilter(Clients clients) {
+            this.clients = clients;
+        }
+
+        @Override
+        protected void doFilterInternal(HttpServletRequest request, HttpServletResponse response, FilterChain chain)
+                throws ServletException, IOException {
+            if (clients.here(request)) {
+                chain.doFilter(request, response);
+                return;
+            }
+            String address = clients.address(request);
+            try {
+                if (atWork.merge(address, 1, Integer::sum) > AT_ONCE) {
+                    response.setStatus(HttpServletResponse.SC_SERVICE_UNAVAILABLE);
+                    response.setHeader("Retry-After", "2");
+                    response.setContentType("text/plain;charset=UTF-8");
+                    response.getWriter().write("This address asks for too much at once. Load the page again.");
+                } else {
+                    chain.doFilter(request, response);
+                }
+            } finally {
+                atWork.computeIfPresent(address, (who, count) -> count > 1 ? count - 1 : null);
             }
         }
     }

@@ -19,6 +19,7 @@ import org.springframework.core.io.FileSystemResource;
 import org.springframework.core.io.InputStreamResource;
 import org.springframework.core.io.Resource;
 import org.springframework.http.ContentDisposition;
+import org.springframework.http.HttpStatus;
 import org.springframework.http.MediaType;
 import org.springframework.http.ResponseEntity;
 import org.springframework.stereotype.Controller;
@@ -28,6 +29,7 @@ import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
+import org.springframework.web.bind.annotation.ResponseStatus;
 import tools.jackson.databind.json.JsonMapper;
 
 /** Before and after of one return, and the regions that the viewer shows, which a worker renders. */
@@ -42,6 +44,13 @@ class BenchController {
     BenchController(RunService runs, Pictures pictures) {
         this.pictures = pictures;
         this.runs = runs;
+    }
+
+    /** A page with a viewer was left. */
+    @PostMapping("/viewers/{viewer}/left")
+    @ResponseStatus(HttpStatus.NO_CONTENT)
+    void left(@PathVariable long viewer) {
+        pictures.left(viewer);
     }
 
     @GetMapping("/returns/{item}")

@@ -117,6 +117,19 @@ public class Pictures {
         throw new NotPossibleException(NO_WORKER);
     }
 
+    /** Tells every worker that nobody waits any more for what a page has asked for. */
+    void left(long viewer) {
+        for (WorkerRow worker : runs.workers()) {
+            client.sendAsync(
+                    HttpRequest.newBuilder(URI.create(worker.address() + "/left?viewer=" + viewer))
+                            .header("X-Sieve-Secret", worker.secret())
+                            .timeout(Duration.ofSeconds(5))
+                            .POST(HttpRequest.BodyPublishers.noBody())
+                            .build(),
+                    HttpResponse.BodyHandlers.discarding());
+        }
+    }
+
     private Answer ask(String query, String settings) throws InterruptedException {
         int turn = asked.incrementAndGet();
         try {

@@ -5,6 +5,7 @@ import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.List;
 import java.util.Locale;
 import java.util.stream.Collectors;
@@ -62,10 +63,17 @@ class InstallationController {
                 List.of(String.format(Locale.ROOT, "%,d MB", properties.keepFreeMb())),
                 "SIEVE_KEEP_FREE_MB"));
         List<WorkerRow> workers = runs.workers();
+        List<String> each = new ArrayList<>();
+        each.add(workers.size() + (workers.size() == 1 ? " worker, " : " workers, ")
+                + workers.stream().filter(WorkerRow::busy).count() + " busy");
+        workers.stream()
+                .filter(worker -> worker.mostBytes() > 0)
+                .sorted(Comparator.comparingLong(WorkerRow::id))
+                .map(InstallationController::memory)
+                .forEach(each::add);
         lines.add(new Line(
                 "Workers",
-                List.of(workers.size() + (workers.size() == 1 ? " worker, " : " workers, ")
-                        + workers.stream().filter(WorkerRow::busy).count() + " busy"),
+                each,
                 "./sieve worker starts one more; SIEVE_CORES and SIEVE_MEMORY_MB tell what one may use"));
         lines.add(new Line(
                 "Quiet hours",
@@ -92,6 +100,16 @@ class InstallationController {
         model.addAttribute("lines", lines);
         model.addAttribute("signedIn", request.getUserPrincipal() != null);
         return "set-up";
+    }
+
+    private static String memory(WorkerRow worker) {
+        return String.format(
+                Locale.ROOT,
+                "worker %d: %,d MB worked with or kept for the next look, %,d MB in use in all, of %,d MB",
+                worker.id(),
+                worker.workingBytes() >> 20,
+                worker.heapBytes() >> 20,
+                worker.mostBytes() >> 20);
     }
 
     private static List<String> one(Path path) {

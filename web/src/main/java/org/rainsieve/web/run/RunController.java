@@ -6,14 +6,13 @@ import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
-import java.util.concurrent.Executors;
-import java.util.concurrent.ScheduledExecutorService;
-import java.util.concurrent.ScheduledFuture;
-import java.util.concurrent.TimeUnit;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.regex.Pattern;
 import org.rainsieve.delivery.DeliverySettings;
 import org.rainsieve.delivery.DeliverySpace;
 import org.rainsieve.enlarge.EnlargeSettings;
+import org.rainsieve.web.setup.LightThreads;
 import org.rainsieve.web.setup.NotPossibleException;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
 import org.springframework.http.MediaType;
@@ -39,7 +38,7 @@ class RunController {
     private static final Pattern TIME = Pattern.compile("\\d{4}-\\d\\d-\\d\\d \\d\\d:\\d\\d:\\d\\d(\\.\\d{1,6})?");
 
     private final RunService runs;
-    private final ScheduledExecutorService events = Executors.newScheduledThreadPool(1);
+    private final ExecutorService events = LightThreads.executor("events");
 
     RunController(RunService runs) {
         this.runs = runs;
@@ -190,19 +189,23 @@ class RunController {
         }
         RunRow run = runs.run(id);
         SseEmitter emitter = new SseEmitter(0L);
-        ScheduledFuture<?>[] task = new ScheduledFuture<?>[1];
-        Runnable stop = () -> {
-            if (task[0] != null) {
-                task[0].cancel(false);
-            }
-        };
-        emitter.onCompletion(stop);
-        emitter.onError(e -> stop.run());
-        String[] from = {since};
+        AtomicBoolean ended = new AtomicBoolean();
+        emitter.onCompletion(() -> ended.set(true));
+        emitter.onError(e -> ended.set(true));
         // The figures of a long run cost more and change less.
         long every = Math.max(EVENT_MS, run.items() / ITEMS_PER_EVENT * EVENT_MS);
-        task[0] = events.scheduleWithFixedDelay(
-                () -> from[0] = send(id, from[0], emitter, stop), 0, every, TimeUnit.MILLISECONDS);
+        // A thread for each page: one that does not read what it is sent holds up nobody else.
+        events.execute(() -> {
+            String from = since;
+            try {
+                while (!ended.get()) {
+                    from = send(id, from, emitter, () -> ended.set(true));
+                    Thread.sleep(every);
+                }
+            } catch (InterruptedException e) {
+                Thread.currentThread().interrupt();
+            }
+        });
         return emitter;
     }
 

@@ -317,9 +317,9 @@ class RunRepository {
                                 """).param(itemId).query(TakenItem.class).optional();
     }
 
-    void heartbeat(long workerId) {
-        db.sql("UPDATE worker SET seen_at = NOW(3) WHERE id = ?")
-                .param(workerId)
+    void heartbeat(long workerId, HeldMemory memory) {
+        db.sql("UPDATE worker SET seen_at = NOW(3), working_bytes = ?, heap_bytes = ?, most_bytes = ? WHERE id = ?")
+                .params(memory.workingBytes(), memory.heapBytes(), memory.mostBytes(), workerId)
                 .update();
     }
 
@@ -464,7 +464,7 @@ class RunRepository {
     /** Workers heard of within a lease, the freshest first. */
     List<WorkerRow> workers(long leaseMs) {
         return db.sql("""
-                        SELECT w.id, w.address, w.secret, f.name AS frame, i.progress,
+                        SELECT w.id, w.address, w.secret, w.working_bytes, w.heap_bytes, w.most_bytes, f.name AS frame, i.progress,
                                (SELECT MIN(u.name) FROM frame u
                                 WHERE u.state = 'unread' AND u.reader = w.id AND u.lease_until > NOW(3)) AS reading
                         FROM worker w

@@ -625,8 +625,8 @@ public class RunService {
         repository.removeWorker(id);
     }
 
-    public void heartbeat(long workerId) {
-        repository.heartbeat(workerId);
+    public void heartbeat(long workerId, HeldMemory memory) {
+        repository.heartbeat(workerId, memory);
     }
 
     /** The database's clock, in milliseconds since 1970. */

@@ -13,13 +13,16 @@ import java.security.MessageDigest;
 import java.security.SecureRandom;
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.Collections;
 import java.util.HashMap;
 import java.util.HexFormat;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.OptionalDouble;
+import java.util.Set;
 import java.util.concurrent.Executors;
+import java.util.concurrent.Semaphore;
 import org.rainsieve.colour.ViewLook;
 import org.rainsieve.colour.ViewRendering;
 import org.rainsieve.crop.CropSettings;
@@ -79,6 +82,17 @@ final class PictureServer implements AutoCloseable {
     private final ViewerFirst viewerFirst;
     private final HttpServer server;
     private final String secret;
+    /** Pictures that are made at once; whoever else asks waits, and is asked again whether he still wants to. */
+    private final Semaphore makers = new Semaphore(2, true);
+    /** Viewers whose page was left; a page has a number of its own each time it is opened. */
+    private final Set<Long> left = Collections.newSetFromMap(new LinkedHashMap<>() {
+        private static final long serialVersionUID = 1;
+
+        @Override
+        protected boolean removeEldestEntry(Map.Entry<Long, Boolean> eldest) {
+            return size() > MOST_VIEWERS;
+        }
+    });
     /** Of each viewer and kind of picture the newest turn. */
     private final Map<String, Long> turns = new LinkedHashMap<>(16, 0.75f, true) {
         private static final long serialVersionUID = 1;
@@ -100,8 +114,9 @@ final class PictureServer implements AutoCloseable {
         new SecureRandom().nextBytes(random);
         secret = HexFormat.of().formatHex(random);
         server = HttpServer.create(new InetSocketAddress(InetAddress.getLoopbackAddress(), 0), 0);
-        server.setExecutor(Executors.newFixedThreadPool(2));
+        server.setExecutor(Executors.newCachedThreadPool());
         server.createContext("/region", this::answer);
+        server.createContext("/left", this::leave);
         server.start();
     }
 
@@ -113,15 +128,44 @@ final class PictureServer implements AutoCloseable {
         return secret;
     }
 
-    private void answer(HttpExchange exchange) throws IOException {
-        viewerFirst.begin();
+    private boolean allowed(HttpExchange exchange) throws IOException {
+        byte[] given = String.valueOf(exchange.getRequestHeaders().getFirst("X-Sieve-Secret"))
+                .getBytes(StandardCharsets.UTF_8);
+        boolean allowed = MessageDigest.isEqual(given, secret.getBytes(StandardCharsets.UTF_8));
+        if (!allowed) {
+            exchange.sendResponseHeaders(403, -1);
+        }
+        return allowed;
+    }
+
+    /** What a page has asked for is not wanted any more: it was left. */
+    private void leave(HttpExchange exchange) throws IOException {
         try (exchange) {
-            byte[] given = String.valueOf(exchange.getRequestHeaders().getFirst("X-Sieve-Secret"))
-                    .getBytes(StandardCharsets.UTF_8);
-            if (!MessageDigest.isEqual(given, secret.getBytes(StandardCharsets.UTF_8))) {
-                exchange.sendResponseHeaders(403, -1);
-                return;
+            if (allowed(exchange)) {
+                synchronized (turns) {
+                    left.add(viewer(query(exchange)));
+                }
+                exchange.sendResponseHeaders(204, -1);
             }
+        }
+    }
+
+    private void answer(HttpExchange exchange) throws IOException {
+        try (exchange) {
+            if (allowed(exchange)) {
+                makers.acquireUninterruptibly();
+                try {
+                    answerNow(exchange);
+                } finally {
+                    makers.release();
+                }
+            }
+        }
+    }
+
+    private void answerNow(HttpExchange exchange) throws IOException {
+        viewerFirst.begin();
+        try {
             byte[] body;
             int status = 200;
             try {
@@ -307,19 +351,20 @@ final class PictureServer implements AutoCloseable {
         return Long.parseLong(query.getOrDefault("viewer", "0"));
     }
 
-    /** Called as soon as the same viewer has asked for the same kind of picture in a later turn. */
+    /** Called off as soon as the same viewer has asked for the same kind of picture in a later turn, or was left. */
     private Cancel stillAsked(Map<String, String> query) {
-        if (viewer(query) == 0) {
+        long viewer = viewer(query);
+        if (viewer == 0) {
             return Cancel.NEVER;
         }
         long turn = Long.parseLong(query.getOrDefault("asked", "0"));
-        String asking = viewer(query) + query.getOrDefault("which", query.get("kind"));
+        String asking = viewer + query.getOrDefault("which", query.get("kind"));
         synchronized (turns) {
             turns.merge(asking, turn, Math::max);
         }
         Cancel cancel = () -> {
             synchronized (turns) {
-                return turns.getOrDefault(asking, turn) > turn;
+                return left.contains(viewer) || turns.getOrDefault(asking, turn) > turn;
             }
         };
         cancel.check();

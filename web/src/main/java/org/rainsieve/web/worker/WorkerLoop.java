@@ -15,6 +15,7 @@ import org.rainsieve.web.catalogue.CatalogueClient;
 import org.rainsieve.web.files.Destinations;
 import org.rainsieve.web.files.PausePoint;
 import org.rainsieve.web.files.ThumbnailStore;
+import org.rainsieve.web.run.HeldMemory;
 import org.rainsieve.web.run.RunService;
 import org.rainsieve.web.setup.SieveProperties;
 import org.rainsieve.web.shoot.ShootService;
@@ -57,6 +58,7 @@ class WorkerLoop {
     private volatile boolean ending;
     private volatile long id;
     private volatile PictureServer pictures;
+    private final WorkingMemory memory = WorkingMemory.ofThisProcess();
     private volatile FrameLooking looking;
     private volatile FrameReading reading;
     private volatile ItemWork work;
@@ -88,7 +90,6 @@ class WorkerLoop {
     void start() throws IOException {
         // A worker that lost a thread to an error would go on beating without working: it ends, and is started again.
         Thread.setDefaultUncaughtExceptionHandler((thread, error) -> halt("in thread " + thread.getName(), error));
-        WorkingMemory memory = WorkingMemory.ofThisProcess();
         ViewerFirst viewerFirst = new ViewerFirst();
         pictures = new PictureServer(runs, shoots, book, memory, viewerFirst);
         id = runs.addWorker(pictures.address(), pictures.secret());
@@ -122,7 +123,10 @@ class WorkerLoop {
 
     private void beat() {
         try {
-            runs.heartbeat(id);
+            Runtime process = Runtime.getRuntime();
+            runs.heartbeat(
+                    id,
+                    new HeldMemory(memory.used(), process.totalMemory() - process.freeMemory(), process.maxMemory()));
         } catch (DataAccessException e) {
             LOG.warn("The database does not answer; trying again");
         }
