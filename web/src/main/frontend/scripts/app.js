@@ -262,39 +262,6 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 
-  // How large a run's returns become; the value that suits each way of saying it.
-  Alpine.data("enlarge", () => ({
-    by: "",
-    value: "2",
-    tiff: false,
-    jpeg: false,
-    get developed() { return this.tiff || this.jpeg; },
-    init() {
-      this.forecast();
-      this.$root.addEventListener("change", () => this.forecast());
-      this.$watch("by", (by) => { this.value = { FACTOR: "2", LONG_EDGE_PX: "8000", SHORT_EDGE_PX: "5000", PRINT_CM: "60" }[by] || "2"; this.$nextTick(() => this.forecast()); });
-    },
-    async forecast() {
-      const line = this.$root.querySelector("[data-forecast]");
-      if (!line) return;
-      const asked = new URLSearchParams({ enlargeBy: this.by, enlargeValue: this.value, ppi: this.$root.elements.ppi.value });
-      for (const form of this.$root.querySelectorAll("input[name=forms]:checked")) asked.append("forms", form.value);
-      const answer = await fetch("/shoots/" + line.dataset.shoot + "/forecast?" + asked);
-      if (!answer.ok) {
-        const said = new DOMParser().parseFromString(await answer.text(), "text/html").querySelector("[data-sentence]");
-        return text(line, "▲ " + (said ? said.textContent : "no forecast now"));
-      }
-      const f = await answer.json();
-      const time = f.workers === 0 ? "no worker is running" : f.seconds === null ? "time unknown: no return of its kind was made yet" :
-        "about " + duration(f.seconds) + (f.enlarged ? " and the time of enlarging" : "") + (f.workers > 1 ? " with " + f.workers + " workers" : "");
-      text(line, f.megapixels.toFixed(1) + " MP · " + time + " · " + bytes(f.bytes) + (f.freeBytes < 0 ? "" : " of " + bytes(f.freeBytes) + " free"));
-      line.classList.toggle("text-stray", f.freeBytes >= 0 && f.bytes > f.freeBytes);
-      if (f.freeBytes >= 0 && f.bytes > f.freeBytes) text(line, "▲ " + line.textContent + ": the run will wait for room");
-    },
-    get unit() { return { FACTOR: "times", LONG_EDGE_PX: "px", SHORT_EDGE_PX: "px", PRINT_CM: "cm" }[this.by] || ""; },
-    get print() { return this.by === "PRINT_CM"; },
-  }));
-
   Alpine.data("focusMap", () => ({
     shown: false,
     get label() { return this.shown ? "Hide focus map" : "Show focus map"; },
@@ -390,7 +357,7 @@ function show(root, data, source) {
   const run = data.run;
   text(root.querySelector("[data-standing]"), data.standing);
   root.querySelector("[data-progress]").value = run.megapixels > 0 ? run.megapixelsDone / run.megapixels : 0;
-  text(root.querySelector("[data-counts]"), run.returned + " of " + run.items + " frames · " + run.megapixelsDone.toFixed(1) + " of " + run.megapixels.toFixed(1) + " MP");
+  text(root.querySelector("[data-counts]"), run.returned + " of " + run.items + (run.items === run.frames ? "" : " files of " + run.frames) + (run.frames === 1 ? " frame · " : " frames · ") + run.megapixelsDone.toFixed(1) + " of " + run.megapixels.toFixed(1) + " MP");
   text(root.querySelector("[data-speed]"), data.speed > 0 ? data.speed.toFixed(1) + " MP/s" : "");
   text(root.querySelector("[data-space]"), data.bytesInAll > 0 ? bytes(run.returnsBytes) + " of about " + bytes(data.bytesInAll) : "");
   const left = data.secondsLeft;

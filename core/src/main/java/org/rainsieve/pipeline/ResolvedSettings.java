@@ -134,6 +134,34 @@ public record ResolvedSettings(
                 SCHEMA, engine, model, ei, noise, denoise, defects, sharpen, optics, crop, enlarge, own, noiseFrom);
     }
 
+    /** Everything that was chosen. */
+    private record Asked(
+            String model,
+            DenoiseSettings denoise,
+            SharpenSettings sharpen,
+            OpticsSettings optics,
+            CropSettings crop,
+            List<Mask> masks,
+            EnlargeSettings enlarge) {}
+
+    /**
+     * Equal for settings that ask for the same. What was read of the noise does not count: the law of a camera settles a little with
+     * every frame of it that is read.
+     *
+     * @param grain whether the grain kept counts, which an evened run decides by all its frames
+     * @param enlarging whether enlarging counts, which every run decides anew
+     */
+    public String asked(boolean grain, boolean enlarging) {
+        return JSON.writeValueAsString(new Asked(
+                model,
+                grain ? denoise : denoise.withGrainKept(0),
+                sharpen,
+                optics,
+                crop,
+                masks,
+                enlarging ? enlarge : null));
+    }
+
     public String toJson() {
         return JSON.writeValueAsString(this);
     }

@@ -80,7 +80,8 @@ public final class FencedDecoder implements AutoCloseable {
             out.write(file);
             out.flush();
             return answer(new DataInputStream(process.getInputStream()));
-        } catch (IOException e) {
+        } catch (IOException | RuntimeException e) {
+            // Whatever it still says belongs to this file: the next one gets a new process.
             String why = watch.reason;
             close();
             throw new RefusedException(
@@ -114,7 +115,7 @@ public final class FencedDecoder implements AutoCloseable {
         }
         JsonNode told = JSON.readTree(in.readNBytes(length));
         if (told.has("error")) {
-            process = null; // it ends itself after an error
+            close(); // it ends itself after an error
             throw new RefusedException(
                     "This is no raw file that can be read: it is damaged, or LibRaw does not know its kind.");
         }

@@ -102,7 +102,7 @@ class MethodChecksTest {
         double a = 0.008;
         double b = 2e-4;
         int width = 1216;
-        int height = 192;
+        int height = 320;
         Planes scene = scene(width, height, (c, x, y) -> (0.06 + 0.00003 * x + 0.00004 * y) * (c == 2 ? 1.6 : 1));
         Mosaic mosaic = exposed(scene, pattern(period), a, b);
         double[][] left = grey(denoised(mosaic, method, a, b, 0), scene);

@@ -187,7 +187,7 @@ class DefenceIT {
 
     /** Bad input in a folder: each listed with its reason, the rest goes through, and names are shown as text. */
     @Test
-    void badFilesAreListedWithTheirReasons() throws IOException {
+    void badFilesAreListedWithTheirReasons() throws Exception {
         Path shoot = Files.createDirectories(folder.resolve("photos/Mixed & <b>bold äöü"));
         byte[] good = PlainFrames.frame(SimulatedCamera.PILBO_S, 800, 320, 240, 4);
         Files.write(shoot.resolve("good one ä.dng"), good);
@@ -195,15 +195,35 @@ class DefenceIT {
         Files.writeString(shoot.resolve("text.dng"), "Only words.");
         Files.write(shoot.resolve("short.dng"), java.util.Arrays.copyOf(good, good.length / 2));
         Files.createDirectories(shoot.resolve("folder.dng"));
-        long id = application.takeIn(shoot.getFileName().toString());
+        // Two names that are no UTF-8, which look alike; one that is as long as names can be; a path beyond what is
+        // kept.
+        Files.write(shoot.resolve("l".repeat(251) + ".dng"), good);
+        String deepest = "d".repeat(240);
+        assertThat(new ProcessBuilder(
+                                "bash",
+                                "-c",
+                                "cp short.dng $'x\\xff.dng'; cp short.dng $'x\\xfe.dng'; for i in 1 2 3 4 5 6 7 8 9; do mkdir "
+                                        + deepest + "; cd " + deepest + "; done; echo far > far.dng")
+                        .directory(shoot.toFile())
+                        .start()
+                        .waitFor())
+                .isZero();
+        long id = LiveApplication.idOf(application.post(
+                "/shoots", Map.of("root", "0", "path", shoot.getFileName().toString(), "deep", "true")));
+        LiveApplication.await(
+                "frames to be read",
+                () -> application.get("/shoots/" + id + "/standing").body().contains("\"unread\":0"));
         String page = application.get("/shoots/" + id).body();
+        assertThat(page.split("is no readable text", -1)).as("both of them").hasSize(3);
+        assertThat(application.get("/shoots/" + id + "/sheet").body()).contains("l".repeat(251) + ".dng");
         assertThat(page)
                 .contains(
                         "The file is empty.",
                         "This is a text file",
                         "the file is cut short",
-                        "This is a folder, not a file.")
-                .contains("4 files", "&lt;img src=x")
+                        "This is a folder, not a file.",
+                        "longer than 2,000 letters")
+                .contains("7 files", "&lt;img src=x")
                 .doesNotContain("<img src=x");
         assertThat(application.get("/shoots/" + id + "/sheet").body())
                 .contains("good one ä.dng")

@@ -83,12 +83,15 @@ class Cards {
                 steps.masks());
     }
 
-    /** The same with another denoising and sharpening; a model belongs to its method. */
-    ResolvedSettings with(ResolvedSettings settings, DenoiseSettings denoise, SharpenSettings sharpen) {
+    /** The same with another denoising and sharpening; a model belongs to its method, and is the one that the page is bound to. */
+    ResolvedSettings with(
+            FrameForWork frame, ResolvedSettings settings, DenoiseSettings denoise, SharpenSettings sharpen) {
         return new ResolvedSettings(
                 settings.schema(),
                 settings.engine(),
-                denoise.method().equals(settings.denoise().method()) ? settings.model() : "",
+                denoise.method().equals(settings.denoise().method())
+                        ? settings.model()
+                        : basis.modelHash(frame, denoise.method()),
                 settings.ei(),
                 settings.noise(),
                 denoise,

@@ -5,6 +5,7 @@ import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import org.rainsieve.crop.CropSettings;
 import org.rainsieve.denoise.DenoiseSettings;
+import org.rainsieve.denoise.Methods;
 import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.mask.Mask;
@@ -53,6 +54,12 @@ public class FrameBasis {
                 .with(basis.law)
                 .with(sharpen, optics, crop, enlarge)
                 .with(masks);
+    }
+
+    /** Of the model that a method works with on that frame by its camera's page; empty for methods without one. */
+    String modelHash(FrameForWork frame, String method) {
+        Basis basis = basis(frame);
+        return Methods.modelHash(method, basis.model, basis.pattern);
     }
 
     /** Pooled over all frames of the camera, so not anew for each of the many regions of one look. */

@@ -5,6 +5,7 @@ import java.util.Collections;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Set;
 import org.rainsieve.book.FrameSteps;
 import org.rainsieve.book.Page;
 import org.rainsieve.book.PageDifference;
@@ -21,6 +22,7 @@ import org.rainsieve.reading.FocusMap;
 import org.rainsieve.sharpen.SharpenSettings;
 import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.lens.LensService;
+import org.rainsieve.web.run.RunStarts;
 import org.rainsieve.web.setup.NotFoundException;
 import org.rainsieve.web.setup.NotPossibleException;
 import org.rainsieve.web.shoot.ContactSheet;
@@ -53,6 +55,7 @@ class FrameController {
     private final FrameChanges changes;
     private final Cards cards;
     private final Partners partners;
+    private final RunStarts runs;
 
     FrameController(
             ShootService shoots,
@@ -62,7 +65,8 @@ class FrameController {
             Pictures pictures,
             FrameChanges changes,
             Cards cards,
-            Partners partners) {
+            Partners partners,
+            RunStarts runs) {
         this.shoots = shoots;
         this.sheets = sheets;
         this.book = book;
@@ -71,6 +75,7 @@ class FrameController {
         this.changes = changes;
         this.cards = cards;
         this.partners = partners;
+        this.runs = runs;
     }
 
     /** A cell of the focus map, laid out for drawing. */
@@ -174,6 +179,18 @@ class FrameController {
         return "redirect:/frames/" + id;
     }
 
+    /** Applies what stands on the cards to this frame, where it is not in force yet, and makes its return. */
+    @PostMapping("/frames/{id}/return")
+    String makeReturn(@PathVariable long id, @RequestParam long version, StepsForm form) {
+        FrameForWork frame = shoots.frame(id);
+        ResolvedSettings inForce = cards.inForce(frame);
+        ResolvedSettings shown = cards.resolved(frame, form, "");
+        if (!shown.asked(true, false).equals(inForce.asked(true, false))) {
+            change(id, "frame", version, form);
+        }
+        return "redirect:/runs/" + runs.startAsLast(frame.shootId(), Set.of(id));
+    }
+
     /** How large the picture comes out with the cards as they stand, and which lens was found. */
     @GetMapping("/frames/{id}/shape")
     @ResponseBody
@@ -262,7 +279,7 @@ class FrameController {
         ResolvedSettings settings = cards.inForce(shown);
         if (changed) {
             Page page = changes.page(frame, target, cards.wanted(frame, form));
-            settings = cards.with(settings, page.at(shown.ei()), page.sharpenAt(shown.ei()));
+            settings = cards.with(shown, settings, page.at(shown.ei()), page.sharpenAt(shown.ei()));
         }
         EnlargeSettings.Size size = Steps.size(shown.width(), shown.height(), settings.crop(), settings.enlarge());
         int w = Math.min(SAMPLE_WIDTH, size.width());

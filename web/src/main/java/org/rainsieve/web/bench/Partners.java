@@ -97,7 +97,7 @@ class Partners {
                 DenoiseSettings now = shown.denoise();
                 DenoiseSettings other = new DenoiseSettings(
                         true, parts[1], now.grainKeptPercent(), now.colourNoiseKeptPercent(), now.detailPercent());
-                return new Partner(frame.id(), cards.with(shown, other, shown.sharpen()));
+                return new Partner(frame.id(), cards.with(frame, shown, other, shown.sharpen()));
             }
             case "version" -> {
                 String settings = runs.item(number(parts)).settings();
@@ -112,7 +112,7 @@ class Partners {
                     // What was rendered elsewhere is looked at as it is.
                     DenoiseSettings off =
                             new DenoiseSettings(false, settings.denoise().method(), 100, 100);
-                    settings = cards.with(settings, off, SharpenSettings.OFF);
+                    settings = cards.with(other, settings, off, SharpenSettings.OFF);
                 }
                 return new Partner(other.id(), placed(settings, shown), placed);
             }

@@ -4,7 +4,6 @@ import java.util.List;
 import java.util.Set;
 import org.rainsieve.delivery.DeliverySettings;
 import org.rainsieve.delivery.DeliverySpace;
-import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.web.files.Destinations;
 import org.rainsieve.web.run.ReturnForm;
 import org.rainsieve.web.run.RunRequest;
@@ -92,16 +91,8 @@ class CatalogueController {
         } catch (IllegalArgumentException e) {
             throw new NotPossibleException(e.getMessage() + ". No run was started.");
         }
-        RunRequest request = new RunRequest(
-                shoot,
-                destination,
-                false,
-                EnlargeSettings.OFF,
-                Set.of(form == DeliverySettings.Form.JPEG ? ReturnForm.JPEG : ReturnForm.TIFF),
-                delivery,
-                "",
-                false,
-                false);
+        RunRequest request = RunRequest.copies(
+                shoot, destination, form == DeliverySettings.Form.JPEG ? ReturnForm.JPEG : ReturnForm.TIFF, delivery);
         return "redirect:/runs/" + runs.deliver(request, ticked ? items : Set.of());
     }
 

@@ -95,12 +95,16 @@ class CatalogueService {
         return names <= 2 ? folder.toString() : folder.subpath(names - 2, names).toString();
     }
 
-    /** Keeps one version of a frame and moves the others out of the way; the original, and what a catalogue took, is never touched. */
+    /**
+     * Keeps one version of a frame, in all forms that its run made of it, and moves the others out of the way; the original, and what a
+     * catalogue took, is never touched.
+     */
     void keep(long itemId) {
         long frame = runs.item(itemId).frameId();
+        long run = runs.item(itemId).runId();
         int left = 0;
         for (RunService.Version other : runs.versionsOf(frame)) {
-            if (other.id() != itemId
+            if (other.runId() != run
                     && other.state().equals("returned")
                     && !other.pickedUp()
                     && !runs.discardOne(other.id())) {

@@ -21,6 +21,9 @@ public class FolderService {
 
     private static final int DEEPEST = 20;
     private static final int MOST_FILES = 50_000;
+    private static final long AHEAD_MS = 600_000;
+    /** Letters of a path that are kept. */
+    public static final int LONGEST_PATH = 2000;
 
     private final List<Path> roots;
 
@@ -32,7 +35,20 @@ public class FolderService {
     public record Folder(int root, String path, String name) {}
 
     /** A file found by name only; nothing of it was read. */
-    public record Found(Path path, long sizeBytes) {}
+    public record Found(Path path, long sizeBytes) {
+        /** Why it can never be opened by what is kept of its path, in plain words; null when it can. */
+        public String unusable() {
+            String text = path.toString();
+            if (text.length() > LONGEST_PATH) {
+                return "The path of this file is longer than 2,000 letters. Give the folders above it shorter names, and take it in again.";
+            }
+            // Bytes that are no letters are shown as this one, by which the file is not found again.
+            boolean noText = text.indexOf('\uFFFD') >= 0 && !Files.exists(Path.of(text), LinkOption.NOFOLLOW_LINKS);
+            return noText
+                    ? "The name of this file, or of a folder above it, is no readable text (it is not UTF-8). Rename it, and take it in again."
+                    : null;
+        }
+    }
 
     public List<Folder> roots() {
         List<Folder> folders = new ArrayList<>();
@@ -81,7 +97,11 @@ public class FolderService {
         }
         long latest = changedBefore.toEpochMilli();
         return found.stream()
-                .filter(one -> one.path().toFile().lastModified() < latest)
+                .filter(one -> {
+                    long changed = one.path().toFile().lastModified();
+                    // A clock that is ahead dates files in the future; one being written has the date of this moment.
+                    return changed < latest || changed > latest + AHEAD_MS;
+                })
                 .toList();
     }
 

@@ -5,13 +5,9 @@ import java.io.IOException;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
-import java.util.Set;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.regex.Pattern;
-import org.rainsieve.delivery.DeliverySettings;
-import org.rainsieve.delivery.DeliverySpace;
-import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.web.setup.LightThreads;
 import org.rainsieve.web.setup.NotPossibleException;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
@@ -29,9 +25,6 @@ import org.springframework.web.servlet.mvc.method.annotation.SseEmitter;
 @Controller
 @ConditionalOnWebApplication
 class RunController {
-    /** Of JPEGs whose quality nobody tells. (Common practice.) */
-    private static final int JPEG_QUALITY = 60;
-
     private static final long EVENT_MS = 500;
     private static final int ITEMS_PER_EVENT = 1000;
     private static final int AT_ONCE = 200;
@@ -55,93 +48,6 @@ class RunController {
         return "runs";
     }
 
-    private static EnlargeSettings enlarge(
-            String by, double value, double ppi, EnlargeSettings.Edges edges, boolean blockEdges, double outputBite) {
-        try {
-            return by.isEmpty()
-                    ? EnlargeSettings.OFF
-                    : new EnlargeSettings(
-                            true,
-                            EnlargeSettings.By.valueOf(by),
-                            value,
-                            ppi,
-                            edges,
-                            blockEdges,
-                            JPEG_QUALITY,
-                            outputBite);
-        } catch (IllegalArgumentException e) {
-            throw new NotPossibleException(e.getMessage() + ". No run was started.");
-        }
-    }
-
-    /** What a run with these options would need; asked whenever one of them changes. */
-    @GetMapping("/shoots/{shoot}/forecast")
-    @ResponseBody
-    Forecast forecast(
-            @PathVariable long shoot,
-            @RequestParam(defaultValue = "") String enlargeBy,
-            @RequestParam(defaultValue = "2") double enlargeValue,
-            @RequestParam(defaultValue = "300") double ppi,
-            @RequestParam(defaultValue = "DNG") Set<ReturnForm> forms) {
-        return runs.forecast(
-                shoot, enlarge(enlargeBy, enlargeValue, ppi, EnlargeSettings.Edges.NATURAL, false, 0), forms);
-    }
-
-    /** A form on which nothing is checked sends nothing; who does not ask for forms gets linear DNGs. */
-    private static Set<ReturnForm> chosen(Set<ReturnForm> forms, boolean asked) {
-        return forms != null ? forms : asked ? Set.of() : Set.of(ReturnForm.DNG);
-    }
-
-    /** An example of a name, asked for while a pattern is typed. */
-    @GetMapping("/shoots/{shoot}/name")
-    @ResponseBody
-    Map<String, String> name(@PathVariable long shoot, @RequestParam String pattern) {
-        return Map.of("name", runs.nameExample(shoot, pattern));
-    }
-
-    @PostMapping("/runs")
-    String start(
-            @RequestParam long shoot,
-            @RequestParam(defaultValue = "beside") String destination,
-            @RequestParam(defaultValue = "false") boolean evenGrain,
-            @RequestParam(defaultValue = "") String enlargeBy,
-            @RequestParam(defaultValue = "2") double enlargeValue,
-            @RequestParam(defaultValue = "300") double ppi,
-            @RequestParam(defaultValue = "NATURAL") EnlargeSettings.Edges edges,
-            @RequestParam(defaultValue = "false") boolean blockEdges,
-            @RequestParam(defaultValue = "0") double outputBite,
-            @RequestParam(required = false) Set<ReturnForm> forms,
-            @RequestParam(defaultValue = "false") boolean formsAsked,
-            @RequestParam(defaultValue = "SRGB") DeliverySpace space,
-            @RequestParam(defaultValue = "300") double deliveryPpi,
-            @RequestParam(defaultValue = "90") int quality,
-            @RequestParam(defaultValue = "0") int longEdge,
-            @RequestParam(defaultValue = "") String naming,
-            @RequestParam(defaultValue = "false") boolean carryEdits,
-            @RequestParam(defaultValue = "false") boolean copyOriginals,
-            @RequestParam(defaultValue = "") String once) {
-        EnlargeSettings enlarge = enlarge(enlargeBy, enlargeValue, ppi, edges, blockEdges, outputBite);
-        DeliverySettings delivery;
-        try {
-            delivery = new DeliverySettings(DeliverySettings.Form.TIFF, space, deliveryPpi, true, quality, 0, longEdge);
-        } catch (IllegalArgumentException e) {
-            throw new NotPossibleException(e.getMessage() + ". No run was started.");
-        }
-        return "redirect:/runs/"
-                + runs.start(
-                        new RunRequest(
-                                shoot,
-                                destination,
-                                evenGrain,
-                                enlarge,
-                                chosen(forms, formsAsked),
-                                delivery,
-                                naming,
-                                carryEdits,
-                                copyOriginals),
-                        once);
-    }
-
     @GetMapping("/runs/{id}")
     String one(@PathVariable long id, @RequestParam(defaultValue = "0") int from, Model model) {
         model.addAttribute("now", runs.now());
@@ -153,6 +59,7 @@ class RunController {
         model.addAttribute("previous", first > 0 ? Math.max(0, first - AT_ONCE) : null);
         model.addAttribute("next", first + AT_ONCE < run.items() ? first + AT_ONCE : null);
         model.addAttribute("steps", runs.stepsOf(id));
+        model.addAttribute("inEditor", InEditor.words(runs.stepsOf(id)));
         model.addAttribute("evenness", runs.evenness(id));
         model.addAttribute("quiet", runs.quietInWords());
         model.addAttribute("others", runs.others(id));
@@ -169,6 +76,9 @@ class RunController {
             case "retry" -> runs.retryFailed(id);
             case "repeat" -> {
                 return "redirect:/runs/" + runs.repeat(id);
+            }
+            case "repeat-now" -> {
+                return "redirect:/runs/" + runs.repeatNow(id);
             }
             case "discard" -> runs.discard(id);
             case "bring-back" -> runs.bringBack(id);

@@ -1,11 +1,16 @@
 package org.rainsieve.web.run;
 
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.Collections;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.TreeMap;
+import org.rainsieve.delivery.DeliverySettings;
+import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.pipeline.ReturnWriter;
 import org.springframework.jdbc.core.simple.JdbcClient;
 import org.springframework.stereotype.Repository;
@@ -49,30 +54,92 @@ class RunRepository {
     long addRun(RunRequest request) {
         var keys = new org.springframework.jdbc.support.GeneratedKeyHolder();
         db.sql("""
-                        INSERT INTO run (shoot_id, destination, even_grain, enlarge, delivery, naming, carry_edits, copy_originals)
-                        VALUES (?, ?, ?, ?, ?, ?, ?, ?)
+                        INSERT INTO run (shoot_id, destination, even_grain, enlarge, delivery, naming, carry_edits, copy_originals, replaces)
+                        VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)
                         """)
                 .params(
                         request.shootId(),
                         request.destination(),
                         request.evenGrain(),
                         request.enlarge().on() ? JSON.writeValueAsString(request.enlarge()) : null,
-                        JSON.writeValueAsString(request.delivery()),
+                        json(request.delivery()),
                         request.ownNaming(),
                         request.carryEdits(),
-                        request.copyOriginals())
+                        request.copyOriginals(),
+                        request.replaces())
                 .update(keys);
         return keys.getKey().longValue();
+    }
+
+    static String json(DeliverySettings delivery) {
+        return JSON.writeValueAsString(delivery);
+    }
+
+    /** The newest return of each frame of a shoot in each form at each place. */
+    List<RunPlanning.Returned> newestReturns(long shootId) {
+        return db.sql("""
+                        SELECT i.id, i.frame_id, i.form, r.destination, r.delivery, r.even_grain FROM item i JOIN run r ON r.id = i.run_id
+                        WHERE i.id IN (SELECT MAX(n.id) FROM item n JOIN run s ON s.id = n.run_id
+                          WHERE s.shoot_id = ? AND n.state = 'returned' GROUP BY n.frame_id, n.form, s.destination)
+                        """).param(shootId).query(RunPlanning.Returned.class).list();
+    }
+
+    /** As JSON. */
+    Map<Long, String> settingsOf(Collection<Long> items) {
+        record Row(long id, String settings) {}
+        Map<Long, String> settings = new HashMap<>();
+        List<Long> all = List.copyOf(items);
+        for (int from = 0; from < all.size(); from += 1000) {
+            db.sql("SELECT id, settings FROM item WHERE id IN (:ids)")
+                    .param("ids", all.subList(from, Math.min(all.size(), from + 1000)))
+                    .query(Row.class)
+                    .list()
+                    .forEach(row -> settings.put(row.id, row.settings));
+        }
+        return settings;
     }
 
     /** A new run with the destination and forms of another, without items yet. */
     long copyRun(long runId) {
         var keys = new org.springframework.jdbc.support.GeneratedKeyHolder();
         db.sql("""
-                        INSERT INTO run (shoot_id, destination, even_grain, enlarge, delivery, naming, carry_edits, copy_originals)
-                        SELECT shoot_id, destination, even_grain, enlarge, delivery, naming, carry_edits, copy_originals FROM run WHERE id = ?
+                        INSERT INTO run (shoot_id, destination, even_grain, enlarge, delivery, naming, carry_edits, copy_originals, replaces)
+                        SELECT shoot_id, destination, even_grain, enlarge, delivery, naming, carry_edits, copy_originals, replaces
+                        FROM run WHERE id = ?
                         """).param(runId).update(keys);
         return keys.getKey().longValue();
+    }
+
+    /** What a run was asked to do, with all frames of its shoot. */
+    RunRequest request(long runId, Set<ReturnForm> forms) {
+        record Row(
+                long shootId,
+                String destination,
+                boolean evenGrain,
+                String enlarge,
+                String delivery,
+                String naming,
+                boolean carryEdits,
+                boolean copyOriginals,
+                boolean replaces) {}
+        Row row = db.sql("""
+                        SELECT shoot_id, destination, even_grain, enlarge, delivery, naming, carry_edits, copy_originals, replaces
+                        FROM run WHERE id = ?
+                        """).param(runId).query(Row.class).single();
+        return new RunRequest(
+                row.shootId,
+                Take.ALL,
+                Set.of(),
+                true,
+                row.replaces,
+                row.destination,
+                row.evenGrain,
+                row.enlarge == null ? EnlargeSettings.OFF : JSON.readValue(row.enlarge, EnlargeSettings.class),
+                forms,
+                JSON.readValue(row.delivery, DeliverySettings.class),
+                row.naming == null ? "" : row.naming,
+                row.carryEdits,
+                row.copyOriginals);
     }
 
     void copyItems(long from, long to) {
@@ -80,6 +147,26 @@ class RunRepository {
                         INSERT INTO item (run_id, frame_id, form, settings, made_from)
                         SELECT ?, frame_id, form, settings, made_from FROM item WHERE run_id = ? ORDER BY id
                         """).params(to, from).update();
+        // What was developed from a linear DNG of its own run is so again.
+        db.sql("""
+                        UPDATE item i JOIN item source ON source.id = i.made_from AND source.run_id = ?
+                          JOIN item own ON own.run_id = i.run_id AND own.frame_id = source.frame_id AND own.form = source.form
+                        SET i.made_from = own.id WHERE i.run_id = ?
+                        """).params(from, to).update();
+    }
+
+    /** Those of a run's items of this form are developed from the linear DNG of the same frame, which is made first. */
+    void developFromLinear(long runId, List<Long> frames, ReturnForm form) {
+        for (int from = 0; from < frames.size(); from += 1000) {
+            db.sql("""
+                            UPDATE item i JOIN item own ON own.run_id = i.run_id AND own.frame_id = i.frame_id AND own.form = 'DNG'
+                            SET i.made_from = own.id WHERE i.run_id = :run AND i.form = :form AND i.frame_id IN (:frames)
+                            """)
+                    .param("run", runId)
+                    .param("form", form.name())
+                    .param("frames", frames.subList(from, Math.min(frames.size(), from + 1000)))
+                    .update();
+        }
     }
 
     /** @param madeFrom the return that it is a copy of; 0 for the original */
@@ -87,6 +174,17 @@ class RunRepository {
         NewItem(long frameId, ReturnForm form, String settings) {
             this(frameId, form, settings, 0);
         }
+    }
+
+    /** Returns of the same frame, in the same form and at the same place, that were made before one whose run replaces them. */
+    List<Long> replacedBy(long itemId) {
+        return db.sql("""
+                        SELECT o.id FROM item i JOIN run r ON r.id = i.run_id AND r.replaces
+                          JOIN item o ON o.frame_id = i.frame_id AND o.form = i.form AND o.id < i.id AND o.state = 'returned'
+                            AND o.picked_up_path IS NULL
+                          JOIN run q ON q.id = o.run_id AND q.destination = r.destination
+                        WHERE i.id = ?
+                        """).param(itemId).query(Long.class).list();
     }
 
     /** In one statement for many: a run of thousands is queued at once. */
@@ -205,7 +303,7 @@ class RunRepository {
     }
 
     private static final String VERSIONS = """
-            SELECT i.id, i.frame_id, f.name AS frame, i.version, i.form, i.state, i.size_bytes, i.noise_left, i.settings,
+            SELECT i.id, i.run_id, i.frame_id, f.name AS frame, i.version, i.form, i.state, i.size_bytes, i.noise_left, i.settings,
                    COALESCE(i.picked_up_path, i.final_path) AS path, i.picked_up_path IS NOT NULL AS picked_up, r.destination
             FROM item i JOIN frame f ON f.id = i.frame_id JOIN run r ON r.id = i.run_id
             WHERE i.state IN ('returned', 'discarded') AND i.final_path IS NOT NULL""";
@@ -290,6 +388,7 @@ class RunRepository {
         return db.sql("""
                         SELECT i.id FROM item i JOIN run r ON r.id = i.run_id
                         WHERE i.state = 'waiting' AND r.state = 'running'
+                          AND NOT EXISTS (SELECT 1 FROM item s WHERE s.id = i.made_from AND s.state IN ('waiting', 'taken'))
                         ORDER BY r.priority DESC, i.run_id, i.id LIMIT ?
                         """).param(most).query(Long.class).list();
     }

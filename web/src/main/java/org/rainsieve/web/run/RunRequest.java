@@ -6,10 +6,13 @@ import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.web.files.ReturnNames;
 
 /**
- * What a run is asked to do with all ready frames of a shoot.
+ * What a run is asked to do.
  *
+ * @param chosen numbers of frames, for {@link Take#CHOSEN}
+ * @param again also what has a return already that is as it would be made now
+ * @param replaces each return takes the place of the one before, which goes among the discarded
  * @param evenGrain each camera's frames come out with the least grain among them
- * @param enlarge of all of them; what it asks for must be possible for each
+ * @param enlarge of all of them; what is as large already stays as it is
  * @param forms of which each frame gets a return; TIFFs that were handed over come back as TIFFs whatever they are
  * @param delivery for forms other than linear DNG
  * @param naming pattern of the returns' names, see {@link ReturnNames}; empty for the usual
@@ -18,6 +21,10 @@ import org.rainsieve.web.files.ReturnNames;
  */
 public record RunRequest(
         long shootId,
+        Take take,
+        Set<Long> chosen,
+        boolean again,
+        boolean replaces,
         String destination,
         boolean evenGrain,
         EnlargeSettings enlarge,
@@ -26,6 +33,42 @@ public record RunRequest(
         String naming,
         boolean carryEdits,
         boolean copyOriginals) {
+
+    /** Copies of returns: as they are, of all that there are. */
+    public static RunRequest copies(long shootId, String destination, ReturnForm form, DeliverySettings delivery) {
+        return new RunRequest(
+                shootId,
+                Take.ALL,
+                Set.of(),
+                true,
+                false,
+                destination,
+                false,
+                EnlargeSettings.OFF,
+                Set.of(form),
+                delivery,
+                "",
+                false,
+                false);
+    }
+
+    /** The same of these frames, made again. */
+    public RunRequest of(Set<Long> frames) {
+        return new RunRequest(
+                shootId,
+                Take.CHOSEN,
+                frames,
+                true,
+                replaces,
+                destination,
+                evenGrain,
+                enlarge,
+                forms,
+                delivery,
+                naming,
+                carryEdits,
+                copyOriginals);
+    }
 
     /** The pattern to remember; null for the usual one. */
     String ownNaming() {

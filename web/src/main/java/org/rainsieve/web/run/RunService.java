@@ -7,7 +7,6 @@ import java.time.LocalTime;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.EnumSet;
-import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
@@ -15,34 +14,19 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
-import org.rainsieve.book.EvenGrain;
-import org.rainsieve.book.FrameSteps;
-import org.rainsieve.book.Page;
-import org.rainsieve.crop.CropSettings;
-import org.rainsieve.denoise.DenoiseSettings;
-import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.measure.Evenness;
-import org.rainsieve.noise.NoiseLaw;
-import org.rainsieve.noise.SettledLaw;
-import org.rainsieve.optics.LensChoice;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.ReturnWriter;
-import org.rainsieve.pipeline.Steps;
-import org.rainsieve.pipeline.UnreadableSettingsException;
-import org.rainsieve.raw.JpegTraces;
 import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.files.Destinations;
 import org.rainsieve.web.files.Discarded;
 import org.rainsieve.web.files.ReturnNames;
-import org.rainsieve.web.lens.LensService;
 import org.rainsieve.web.setup.NotFoundException;
 import org.rainsieve.web.setup.NotPossibleException;
 import org.rainsieve.web.setup.SieveProperties;
-import org.rainsieve.web.shoot.ContactSheet;
 import org.rainsieve.web.shoot.FrameForWork;
-import org.rainsieve.web.shoot.FrameOnSheet;
-import org.rainsieve.web.shoot.InForce;
 import org.rainsieve.web.shoot.ShootService;
 import org.springframework.stereotype.Service;
 import org.springframework.transaction.annotation.Transactional;
@@ -59,8 +43,7 @@ public class RunService {
     private final RunRepository repository;
     private final ShootService shoots;
     private final BookService book;
-    private final LensService lenses;
-    private final ContactSheet sheets;
+    private final RunPlanning planning;
     private final Destinations destinations;
     private final SieveProperties properties;
     private final QuietHours quiet;
@@ -68,17 +51,15 @@ public class RunService {
     RunService(
             RunRepository repository,
             ShootService shoots,
-            ContactSheet sheets,
+            RunPlanning planning,
             BookService book,
-            LensService lenses,
             Destinations destinations,
             SieveProperties properties) {
         this.destinations = destinations;
         this.repository = repository;
         this.shoots = shoots;
-        this.sheets = sheets;
+        this.planning = planning;
         this.book = book;
-        this.lenses = lenses;
         this.properties = properties;
         this.quiet = QuietHours.parse(properties.quiet());
     }
@@ -101,7 +82,7 @@ public class RunService {
     }
 
     /**
-     * Starts a run of all ready frames of a shoot.
+     * Starts a run.
      *
      * @param once a word of the form that asks: sent again it starts nothing, and the run that it started is answered; empty for none
      */
@@ -120,70 +101,66 @@ public class RunService {
     }
 
     private long start(RunRequest request) {
-        String destination = request.destination();
-        EnlargeSettings enlarge = request.enlarge();
-        Set<ReturnForm> forms = request.forms();
-        long shootId = request.shootId();
-        if (!destinations.available().containsKey(destination)) {
-            throw new NotPossibleException(
-                    "Returns cannot go there. Choose one of the places that the shoot's page offers.");
-        }
-        if (forms.isEmpty()) {
+        if (request.forms().isEmpty()) {
             throw new NotPossibleException("Choose what the frames are to be returned as.");
         }
-        List<FrameForWork> frames = shoots.readyFrames(shootId);
-        if (frames.isEmpty()) {
-            throw new NotPossibleException(
-                    "No frame of this shoot is ready yet. Wait until they are read, or see why they were refused.");
+        RunPlanning.Plan plan = planning.plan(request);
+        if (plan.items().isEmpty()) {
+            throw new NotPossibleException(whyNothing(request, plan));
         }
-        frames.forEach(frame -> ReturnNames.of(request.naming(), frame.named()));
-        InForce inForce = new InForce(book);
-        List<Planned> planned = new ArrayList<>();
-        for (FrameForWork frame : frames) {
-            FrameSteps steps = ShootService.steps(frame.steps());
-            if (enlarge.on()) {
-                checkSize(frame, steps.crop(), enlarge);
-            }
-            planned.add(new Planned(
-                    frame,
-                    frame.ei(),
-                    inForce.law(frame.camera(), frame.iso()),
-                    inForce.settings(frame.camera(), frame.ei(), steps)));
-        }
+        plan.items().forEach(item -> RunPlanning.name(request, item));
         // From its first run on a page stands, and the versions it is made with do not change by themselves.
-        Map<String, Page> pages = new HashMap<>();
-        frames.stream().map(FrameForWork::camera).distinct().forEach(camera -> pages.put(camera, book.begin(camera)));
+        plan.items().stream().map(item -> item.frame().camera()).distinct().forEach(book::begin);
         long run = repository.addRun(request);
-        Map<Long, Integer> qualities = enlarge.blockEdges() ? jpegQualities(shootId) : Map.of();
-        Map<String, LensChoice> choices = new HashMap<>();
         List<RunRepository.NewItem> items = new ArrayList<>();
-        for (Planned item : request.evenGrain() ? evened(planned) : planned) {
-            FrameForWork frame = item.frame;
-            FrameSteps steps = ShootService.steps(frame.steps());
-            LensChoice lens = choices.computeIfAbsent(
-                    frame.camera() + "\n" + frame.reportedLens(),
-                    pair -> lenses.choice(frame.camera(), frame.reportedLens()));
-            String settings = ResolvedSettings.of(
-                            item.ei,
-                            item.noise.law(),
-                            item.settings,
-                            pages.get(frame.camera()).model(),
-                            inForce.defects(frame.camera(), frame.width(), frame.height()),
-                            inForce.pattern(frame.camera()))
-                    .with(item.noise)
-                    .with(
-                            inForce.sharpen(frame.camera(), frame.ei(), steps),
-                            lenses.settings(frame, lens),
-                            steps.crop(),
-                            enlarge.withJpegQuality(qualities.getOrDefault(frame.id(), 0)))
-                    .with(steps.masks())
-                    .toJson();
-            for (ReturnForm form : frame.comesBackAsTiff() ? EnumSet.of(ReturnForm.TIFF) : forms) {
-                items.add(new RunRepository.NewItem(frame.id(), form, settings));
+        for (RunPlanning.Item item : plan.items()) {
+            String settings = item.settings().toJson();
+            // In the order of forms: linear ones first.
+            for (ReturnForm form : item.forms()) {
+                items.add(new RunRepository.NewItem(item.frame().id(), form, settings));
             }
         }
         repository.addItems(run, items);
+        for (ReturnForm form : request.forms()) {
+            List<Long> developed = plan.items().stream()
+                    .filter(item -> item.forms().contains(form) && RunPlanning.developed(item, form))
+                    .map(item -> item.frame().id())
+                    .toList();
+            repository.developFromLinear(run, developed, form);
+        }
         return run;
+    }
+
+    private static String whyNothing(RunRequest request, RunPlanning.Plan plan) {
+        if (!plan.tooLarge().isEmpty()) {
+            return plan.tooLarge().get(0)
+                    + (plan.tooLarge().size() > 1 ? " and " + (plan.tooLarge().size() - 1) + " more" : "")
+                    + " cannot be made so large: between 1 and 6 times, and no more than 65,535 px a side. Nothing was started.";
+        }
+        if (plan.upToDate() > 0) {
+            return "These frames have returns that are up to date. Choose “again” to make them anew. Nothing was started.";
+        }
+        return switch (request.take()) {
+            case CHOSEN ->
+                "No frame is chosen that could be worked on. Choose some on the contact sheet. Nothing was started.";
+            case OPEN -> "Every frame that is ready has a return. Nothing was started.";
+            case CHANGED -> "No frame was changed since its return. Nothing was started.";
+            default ->
+                "No frame of this shoot is ready. Wait until they are read, or see why they are left out. Nothing was started.";
+        };
+    }
+
+    /** What a run would do. */
+    RunPlanning.Plan plan(RunRequest request) {
+        return planning.plan(request);
+    }
+
+    Forecast forecast(RunRequest request, RunPlanning.Plan plan) {
+        return planning.forecast(request, plan, workers().size());
+    }
+
+    String folder(RunRequest request, RunPlanning.Item item) {
+        return destinations.folder(request.destination(), item.frame().file()).toString();
     }
 
     /**
@@ -232,60 +209,6 @@ public class RunService {
         }
     }
 
-    /** What the readings of a shoot's JPEGs tell of their compression. */
-    private Map<Long, Integer> jpegQualities(long shootId) {
-        Map<Long, Integer> qualities = new HashMap<>();
-        for (FrameOnSheet on : sheets.frames(shootId)) {
-            if (on.reading() != null) {
-                qualities.put(on.row().id(), JpegTraces.qualityTold(on.reading().notes()));
-            }
-        }
-        return qualities;
-    }
-
-    /** What a run of all ready frames of a shoot would need. */
-    public Forecast forecast(long shootId, EnlargeSettings enlarge, Set<ReturnForm> forms) {
-        List<FrameForWork> frames = shoots.readyFrames(shootId);
-        InForce inForce = new InForce(book);
-        List<Forecast.Wanted> wanted = new ArrayList<>();
-        for (FrameForWork frame : frames) {
-            FrameSteps steps = ShootService.steps(frame.steps());
-            double megapixels = frame.width() / 1e6 * frame.height();
-            double out = megapixels;
-            if (enlarge.on()) {
-                checkSize(frame, steps.crop(), enlarge);
-                EnlargeSettings.Size size = Steps.size(frame.width(), frame.height(), steps.crop(), enlarge);
-                out = size.width() / 1e6 * size.height();
-            }
-            String method = method(inForce.settings(frame.camera(), frame.ei(), steps));
-            // Denoised tiles are still at hand for a frame's further forms.
-            double toDo = megapixels;
-            for (ReturnForm form : frame.comesBackAsTiff() ? EnumSet.of(ReturnForm.TIFF) : forms) {
-                wanted.add(new Forecast.Wanted(method, form, toDo, out));
-                toDo = 0;
-            }
-        }
-        List<Forecast.Made> made = repository.made(MEASURED).stream()
-                .map(row -> new Forecast.Made(
-                        methodOf(row.settings()), row.form(), row.megapixels(), row.seconds(), row.bytes()))
-                .toList();
-        long free = frames.isEmpty() ? -1 : free(frames.get(0).file().getParent());
-        return Forecast.of(wanted, made, workers().size(), free);
-    }
-
-    private static String method(DenoiseSettings settings) {
-        return settings.on() ? settings.method() : "off";
-    }
-
-    /** Bytes that are free on a folder's disk; −1 when it cannot be told. */
-    private static long free(Path folder) {
-        try {
-            return Files.getFileStore(folder).getUsableSpace();
-        } catch (IOException e) {
-            return -1;
-        }
-    }
-
     /**
      * Whether there is room for a return and what must stay free. Without it the item's run is halted with the reason, until
      * there is.
@@ -295,7 +218,7 @@ public class RunService {
      * @param bytes of what comes along with it
      */
     public boolean room(TakenItem item, Path folder, double pixels, long bytes) {
-        long free = free(Files.isDirectory(folder) ? folder : folder.getParent());
+        long free = RunPlanning.free(Files.isDirectory(folder) ? folder : folder.getParent());
         long kept = (long) properties.keepFreeMb() << 20;
         double needed = LARGEST_BYTES_PER_PIXEL * pixels + bytes;
         boolean room = free < 0 || free - needed >= kept;
@@ -318,58 +241,8 @@ public class RunService {
         repository.setHalted(item.runId(), why);
     }
 
-    private static void checkSize(FrameForWork frame, CropSettings crop, EnlargeSettings enlarge) {
-        try {
-            CropSettings kept = crop.idle() ? crop : crop.fitted(frame.width(), frame.height());
-            enlarge.size((int) Math.round(frame.width() * (kept.on() ? kept.width() : 1)), (int)
-                    Math.round(frame.height() * (kept.on() ? kept.height() : 1)));
-        } catch (IllegalArgumentException e) {
-            throw new NotPossibleException(frame.name() + ": " + e.getMessage());
-        }
-    }
-
-    /** Of returns that another version made only the pixels count. */
-    private static String methodOf(String settings) {
-        try {
-            return method(ResolvedSettings.ofJson(settings).denoise());
-        } catch (UnreadableSettingsException e) {
-            return "";
-        }
-    }
-
-    /** So many returns tell the speed and the size of the next ones. */
-    private static final int MEASURED = 300;
-
     /** Of a return whose grain was all kept; with the room that its directories and previews take. */
     private static final double LARGEST_BYTES_PER_PIXEL = 6;
-
-    private record Planned(FrameForWork frame, double ei, SettledLaw noise, DenoiseSettings settings) {}
-
-    /** Each camera's frames brought to the same grain. */
-    private static List<Planned> evened(List<Planned> planned) {
-        Map<String, List<Planned>> groups = new LinkedHashMap<>();
-        for (Planned item : planned) {
-            groups.computeIfAbsent(item.frame.camera(), camera -> new ArrayList<>())
-                    .add(item);
-        }
-        List<Planned> evened = new ArrayList<>();
-        for (List<Planned> group : groups.values()) {
-            List<Planned> on = group.stream().filter(item -> item.settings.on()).toList();
-            double[] kept = EvenGrain.keptPercent(
-                    on.stream()
-                            .mapToDouble(item -> NoiseLaw.sigmaAsShown(item.noise.law(), item.ei / item.frame.iso()))
-                            .toArray(),
-                    on.stream()
-                            .mapToDouble(item -> item.settings.grainKeptPercent())
-                            .toArray());
-            for (int i = 0; i < on.size(); i++) {
-                Planned item = on.get(i);
-                evened.add(new Planned(item.frame, item.ei, item.noise, item.settings.withGrainKept(kept[i])));
-            }
-            group.stream().filter(item -> !item.settings.on()).forEach(evened::add);
-        }
-        return evened;
-    }
 
     /** How even the grain of each camera's returns in a run is. */
     public record GroupEvenness(String camera, Evenness evenness, List<Measured> outliers) {}
@@ -472,6 +345,20 @@ public class RunService {
         return copy;
     }
 
+    /** Starts a run of the same frames with the same choices, and with the settings that are in force now. */
+    @Transactional
+    public long repeatNow(long runId) {
+        if (run(runId).open()) {
+            throw new NotPossibleException("This run is not finished yet. Wait for its end, or stop it first.");
+        }
+        List<ItemRow> items = repository.items(runId);
+        Set<ReturnForm> forms = EnumSet.noneOf(ReturnForm.class);
+        items.forEach(item -> forms.add(item.form()));
+        return start(repository
+                .request(runId, forms)
+                .of(items.stream().map(ItemRow::frameId).collect(Collectors.toSet())));
+    }
+
     /**
      * Makes one return anew from the settings that it carries, as a new version.
      *
@@ -529,6 +416,7 @@ public class RunService {
     /** A return as one of the versions of its frame. */
     public record Version(
             long id,
+            long runId,
             long frameId,
             String frame,
             int version,
@@ -683,8 +571,13 @@ public class RunService {
         return repository.publications(item.id(), finalPath);
     }
 
+    /** The return stands; where its run says so, those of before make room for it. */
     public boolean returned(TakenItem item, String hash) {
-        return repository.returned(item.id(), item.attempt(), hash);
+        boolean mine = repository.returned(item.id(), item.attempt(), hash);
+        if (mine) {
+            repository.replacedBy(item.id()).forEach(this::discardOne);
+        }
+        return mine;
     }
 
     public void failed(TakenItem item, String reason) {

@@ -9,9 +9,11 @@ import org.springframework.http.HttpStatus;
 import org.springframework.jdbc.CannotGetJdbcConnectionException;
 import org.springframework.transaction.CannotCreateTransactionException;
 import org.springframework.ui.Model;
+import org.springframework.validation.BindException;
 import org.springframework.web.bind.annotation.ControllerAdvice;
 import org.springframework.web.bind.annotation.ExceptionHandler;
 import org.springframework.web.bind.annotation.ResponseStatus;
+import org.springframework.web.method.annotation.MethodArgumentTypeMismatchException;
 
 /** What a photographer sees when something cannot be done: one sentence, and no path, secret or trace. */
 @ControllerAdvice
@@ -37,6 +39,14 @@ class ErrorPages {
     @ResponseStatus(HttpStatus.UNPROCESSABLE_ENTITY)
     String unreadable(UnreadableSettingsException e, Model model) {
         model.addAttribute("sentence", e.getMessage());
+        return "problem";
+    }
+
+    @ExceptionHandler({BindException.class, MethodArgumentTypeMismatchException.class})
+    @ResponseStatus(HttpStatus.BAD_REQUEST)
+    String unreadable(Exception e, Model model) {
+        model.addAttribute(
+                "sentence", "One of the values cannot be read. Go back and correct it. Nothing was changed.");
         return "problem";
     }
 

@@ -7,6 +7,7 @@ import org.rainsieve.web.files.ReturnNames;
  * What a worker or a run needs to know about a frame.
  *
  * @param comesBackAsTiff a TIFF that another program handed over
+ * @param mark {@code keep}, or null: what is dropped is not worked on
  * @param ownOptics the correction that the file itself asks for, as JSON; null without one
  */
 public record FrameForWork(
@@ -29,7 +30,8 @@ public record FrameForWork(
         String takenAt,
         Integer orientation,
         String pattern,
-        String steps) {
+        String steps,
+        String mark) {
 
     /** What the names of its returns can tell. */
     public ReturnNames.Frame named() {

@@ -9,6 +9,7 @@ import java.util.UUID;
 import java.util.concurrent.TimeUnit;
 import java.util.function.Predicate;
 import org.rainsieve.raw.JpegTraces;
+import org.rainsieve.reading.Reading;
 import org.rainsieve.web.files.Destinations;
 import org.rainsieve.web.files.FolderService;
 import org.rainsieve.web.setup.NotFoundException;
@@ -157,7 +158,8 @@ class ShootController {
             boolean returned,
             boolean pictured,
             Integer rating,
-            String keywords) {
+            String keywords,
+            Double blurPx) {
         static Card of(FrameOnSheet on) {
             FrameRow row = on.row();
             return new Card(
@@ -177,7 +179,17 @@ class ShootController {
                     row.returnedItem() != null,
                     "ready".equals(row.state()) || row.looked() == 2,
                     row.rating(),
-                    row.keywords() == null ? "" : row.keywords());
+                    row.keywords() == null ? "" : row.keywords(),
+                    blurPx(on.reading()));
+        }
+
+        /** Softness and movement as one sd; null where it cannot be told. */
+        private static Double blurPx(Reading reading) {
+            return reading == null || reading.blur() == null
+                    ? null
+                    : Math.hypot(
+                            reading.blur().softPx(),
+                            reading.blur().moved() ? reading.blur().linePx() / Math.sqrt(12) : 0);
         }
     }
 
@@ -195,6 +207,12 @@ class ShootController {
                 .filter(frame -> iso == null || iso.equals(frame.row().iso()))
                 .map(Card::of)
                 .toList();
+    }
+
+    @PostMapping("/shoots/{id}/marks")
+    ResponseEntity<Void> marks(@PathVariable long id, @RequestParam List<Long> frames, @RequestParam String mark) {
+        shoots.mark(id, frames, mark);
+        return ResponseEntity.noContent().build();
     }
 
     @PostMapping("/shoots/{id}/frames/{frame}/mark")

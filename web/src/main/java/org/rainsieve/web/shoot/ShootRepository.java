@@ -51,13 +51,25 @@ class ShootRepository {
 
     /** Adds a frame unless the shoot has that path already. */
     boolean addFrame(long shootId, FolderService.Found found) {
-        return db.sql("INSERT IGNORE INTO frame (shoot_id, path, path_hash, name, size_bytes) VALUES (?, ?, ?, ?, ?)")
+        String path = found.path().toString();
+        String unusable = found.unusable();
+        return db.sql("""
+                                INSERT IGNORE INTO frame (shoot_id, path, path_hash, name, size_bytes, state, reason, looked)
+                                VALUES (?, ?, ?, ?, ?, ?, ?, ?)
+                                """)
                         .params(
                                 shootId,
-                                found.path().toString(),
-                                sha256(found.path().toString()),
+                                path.substring(0, Math.min(FolderService.LONGEST_PATH, path.length())),
+                                // Names that are no text may look alike; the address keeps their bytes.
+                                sha256(
+                                        unusable == null
+                                                ? path
+                                                : found.path().toUri().toString()),
                                 found.path().getFileName().toString(),
-                                found.sizeBytes())
+                                found.sizeBytes(),
+                                unusable == null ? "unread" : "refused",
+                                unusable,
+                                unusable == null ? 0 : 1)
                         .update()
                 > 0;
     }
@@ -283,10 +295,20 @@ class ShootRepository {
                 .list();
     }
 
+    ShootService.LeftOut leftOut(long shootId) {
+        return db.sql("""
+                        SELECT COALESCE(SUM(state = 'ready' AND mark <=> 'drop'), 0) AS dropped,
+                               COALESCE(SUM(state = 'ready' AND NOT mark <=> 'drop' AND (verdict <=> 'held' OR dark AND NOT verdict <=> 'accepted')), 0)
+                                 AS held,
+                               COALESCE(SUM(state = 'unread'), 0) AS unread
+                        FROM frame WHERE shoot_id = ? AND state <> 'own'
+                        """).param(shootId).query(ShootService.LeftOut.class).single();
+    }
+
     private static final String WORK = """
             SELECT f.id, f.shoot_id, f.path, f.name, f.camera, f.iso, f.width, f.height, f.size_bytes, f.sha256, f.push,
                    f.lens, f.focal_length_mm, f.aperture, f.own_optics, f.handed_over AND f.tiff AS comes_back_as_tiff, f.taken_at, f.orientation, f.pattern,
-                   (SELECT s.steps FROM frame_steps s WHERE s.id = f.steps_at) AS steps
+                   (SELECT s.steps FROM frame_steps s WHERE s.id = f.steps_at) AS steps, f.mark
             FROM frame f""";
 
     /** Frames that nobody has looked at; from then on nobody else does. */
@@ -462,6 +484,16 @@ class ShootRepository {
     }
 
     /** @param mark {@code keep}, {@code drop} or null */
+    void mark(long shootId, List<Long> frameIds, String mark) {
+        for (int from = 0; from < frameIds.size(); from += 1000) {
+            db.sql("UPDATE frame SET mark = :mark WHERE id IN (:ids) AND shoot_id = :shoot AND state <> 'own'")
+                    .param("mark", mark)
+                    .param("ids", frameIds.subList(from, Math.min(frameIds.size(), from + 1000)))
+                    .param("shoot", shootId)
+                    .update();
+        }
+    }
+
     boolean mark(long shootId, long frameId, String mark) {
         return db.sql("UPDATE frame SET mark = ? WHERE id = ? AND shoot_id = ? AND state <> 'own'")
                         .params(mark, frameId, shootId)

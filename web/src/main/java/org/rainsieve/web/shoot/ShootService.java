@@ -55,7 +55,13 @@ public class ShootService {
         if (found.isEmpty()) {
             throw new NotPossibleException("There are no files in that folder. Choose another one.");
         }
-        String title = name == null || name.isBlank() ? folder.getFileName().toString() : name.strip();
+        if (folder.toString().length() > FolderService.LONGEST_PATH) {
+            throw new NotPossibleException(
+                    "The path of that folder is longer than 2,000 letters, more than is taken in."
+                            + " Give the folders above it shorter names.");
+        }
+        String own = folder.getFileName().toString();
+        String title = name == null || name.isBlank() ? own.substring(0, Math.min(200, own.length())) : name.strip();
         if (title.length() > 200) {
             throw new NotPossibleException("The name of a shoot may have at most 200 letters.");
         }
@@ -193,6 +199,15 @@ public class ShootService {
         }
     }
 
+    /** The same of many; those of other shoots are left alone. */
+    @Transactional
+    public void mark(long shootId, List<Long> frameIds, String mark) {
+        if (!List.of("keep", "drop", "none").contains(mark)) {
+            throw new NotPossibleException("A frame can be kept, dropped or neither.");
+        }
+        repository.mark(shootId, frameIds, mark.equals("none") ? null : mark);
+    }
+
     public Optional<FocusMap> focusMap(long frameId) {
         return repository.focusMap(frameId).map(FocusMap::parse);
     }
@@ -251,6 +266,13 @@ public class ShootService {
 
     public List<FrameForWork> readyFrames(long shootId) {
         return repository.readyFrames(shootId);
+    }
+
+    /** Frames of a shoot that no run takes: dropped, held back (dark frames are, until accepted), or not read yet. */
+    public record LeftOut(int dropped, int held, int unread) {}
+
+    public LeftOut leftOut(long shootId) {
+        return repository.leftOut(shootId);
     }
 
     public FrameForWork frame(long id) {

@@ -216,16 +216,20 @@ class StripService {
         }
         // All rows of the column first: which one takes longest must not be told by when it comes.
         List<Candidate> rows = strip.rows();
-        return strip.columns
+        String column = place + " " + lift;
+        List<Pictures.Answer> answers = strip.columns
                 .computeIfAbsent(
-                        place + " " + lift,
+                        column,
                         key -> CompletableFuture.supplyAsync(
                                 () -> rows.stream()
                                         .map(each -> renderQuietly(strip.frame, each, place, lift))
                                         .toList(),
                                 blindColumns))
-                .join()
-                .get(row);
+                .join();
+        if (!answers.stream().allMatch(Pictures.Answer::ok)) {
+            strip.columns.remove(column); // what went wrong once is tried again when it is asked for again
+        }
+        return answers.get(row);
     }
 
     private Pictures.Answer renderQuietly(long frame, Candidate candidate, Place place, double lift) {

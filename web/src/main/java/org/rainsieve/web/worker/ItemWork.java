@@ -4,6 +4,7 @@ import java.io.IOException;
 import java.nio.file.AccessDeniedException;
 import java.nio.file.FileSystemException;
 import java.nio.file.Files;
+import java.nio.file.LinkOption;
 import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
 import org.rainsieve.colour.CameraColour;
@@ -209,9 +210,12 @@ final class ItemWork {
             throws IOException, RefusedException {
         for (int attempt = 0; ; attempt++) {
             try {
-                return item.madeFrom() == null
+                ItemRow source = item.madeFrom() == null ? null : runs.item(item.madeFrom());
+                boolean ofThisRun = source != null && source.runId() == item.runId();
+                // Without the linear DNG of its run it is made from the original, as if it were the only form.
+                return source == null || ofThisRun && !stands(source)
                         ? fromOriginal(item, frame, settings, version, folder, temporary)
-                        : fromReturn(item, runs.item(item.madeFrom()), temporary);
+                        : fromReturn(item, source, settings.enlarge(), temporary);
             } catch (NoSuchFileException e) {
                 // Another worker has just removed the empty folder for temporary files.
                 if (attempt > 5 || Files.exists(temporary.getParent()) || !runs.stillMine(item)) {
@@ -243,10 +247,17 @@ final class ItemWork {
         return new Made(hash, written);
     }
 
-    /** A copy for delivery: developed from a return that was made before. */
-    private static Made fromReturn(TakenItem item, ItemRow from, Path temporary) throws IOException, RefusedException {
+    private static boolean stands(ItemRow from) {
+        return from.state().equals("returned")
+                && from.finalPath() != null
+                && Files.isRegularFile(Path.of(from.finalPath()), LinkOption.NOFOLLOW_LINKS);
+    }
+
+    /** A copy for delivery, or a further form of the same run: developed from a return that was made before. */
+    private static Made fromReturn(TakenItem item, ItemRow from, EnlargeSettings enlarge, Path temporary)
+            throws IOException, RefusedException {
         Path returned = Path.of(from.finalPath());
-        if (!from.state().equals("returned") || !Files.isRegularFile(returned)) {
+        if (!stands(from)) {
             throw new RefusedException("The return that this is a copy of is not there any more.");
         }
         if (!ReturnVerifier.hash(returned).equals(from.hash())) {
@@ -258,6 +269,9 @@ final class ItemWork {
             colour = ShotTags.colour(file.main());
         }
         DeliverySettings settings = item.form().of(JSON.readValue(item.delivery(), DeliverySettings.class));
+        if (from.runId() == item.runId() && enlarge.on() && enlarge.by() == EnlargeSettings.By.PRINT_CM) {
+            settings = settings.atPpi(enlarge.ppi());
+        }
         Delivery.Size size = Delivery.writeReturn(returned, colour, settings, null, temporary);
         String hash = DeliveryVerifier.verify(temporary, settings.form(), size.width(), size.height());
         return new Made(
