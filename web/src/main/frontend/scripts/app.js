@@ -428,7 +428,7 @@ function drawColumn(group) {
       return;
     }
     if (key === "g") afterG = Date.now();
-    const start = document.querySelector("#start-run button:not(:disabled)");
+    const start = document.querySelector("[data-start]:not(:disabled)");
     if (key === "r" && start) start.focus();
     const page = document.querySelector("[data-frame-page]");
     const beside = page && { ArrowRight: page.dataset.next, ArrowLeft: page.dataset.previous }[event.key];

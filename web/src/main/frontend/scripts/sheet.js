@@ -43,6 +43,10 @@ document.addEventListener("alpine:init", () => {
         const card = event.target.closest("[data-frame]");
         if (card) location.href = card.dataset.open;
       });
+      this.window.addEventListener("auxclick", (event) => {
+        const card = event.target.closest("[data-frame]");
+        if (card && event.button === 1) open(card.dataset.open);
+      });
       this.window.addEventListener("pointerdown", (event) => this.beginBand(event));
       addEventListener("frames-changed-since", (event) => {
         this.changedSince = new Set(event.detail);
@@ -211,7 +215,6 @@ document.addEventListener("alpine:init", () => {
       card.tabIndex = Number(card.dataset.at) === Math.max(0, this.at) ? 0 : -1;
       card.dataset.mark = frame.mark || "";
       card.dataset.open = "/frames/" + frame.id;
-      card.querySelector("a").href = "/frames/" + frame.id;
       const picture = card.querySelector("img");
       picture.toggleAttribute("hidden", !frame.pictured);
       part("unread").toggleAttribute("hidden", frame.pictured);

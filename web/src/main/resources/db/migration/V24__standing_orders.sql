@@ -8,3 +8,5 @@ CREATE TABLE standing_order (
   UNIQUE KEY one_of_a_name (name, destination)
 );
 ALTER TABLE run ADD COLUMN replaces BOOLEAN NOT NULL DEFAULT FALSE;
+-- What stands out in a return, found when it was written: a list of words and places, as JSON.
+ALTER TABLE item ADD COLUMN odd TEXT;

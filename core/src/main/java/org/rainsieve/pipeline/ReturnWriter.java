@@ -36,8 +36,9 @@ public final class ReturnWriter {
      * @param noiseLeft luminance noise after ÷ before, 0 to 1
      * @param grain see {@link ReturnMeasurement#grainAtMidGrey}
      * @param width in px
+     * @param odd what stands out in it
      */
-    public record Written(double noiseLeft, double grain, int width, int height) {}
+    public record Written(double noiseLeft, double grain, int width, int height, List<ReturnCheck.Oddity> odd) {}
 
     private ReturnWriter() {}
 
@@ -88,6 +89,7 @@ public final class ReturnWriter {
         ReducedPicture large = new ReducedPicture(shown, PREVIEW_EDGE);
         ReducedPicture small = new ReducedPicture(shown, THUMBNAIL_EDGE);
         ReturnMeasurement measurement = new ReturnMeasurement(frame.colour().gains());
+        ReturnCheck check = new ReturnCheck(frame.capture());
         try (LinearDngWriter writer = new LinearDngWriter(
                 file,
                 width,
@@ -114,6 +116,7 @@ public final class ReturnWriter {
                     result.fill(out);
                     if (steps.inPlace()) {
                         measurement.add(steps.denoise().tile(tx, top / DenoiseStep.TILE), out);
+                        check.add(out);
                     }
                     large.add(out);
                     small.add(out);
@@ -121,7 +124,7 @@ public final class ReturnWriter {
                 });
                 cancel.check();
                 if (!steps.inPlace()) {
-                    measured = measure(steps, measured, (double) (top + rows) / height, measurement);
+                    measured = measure(steps, measured, (double) (top + rows) / height, measurement, check);
                 }
                 writer.writeBand(band, rows);
                 progress.accept((ty + 1.0) / down);
@@ -144,7 +147,8 @@ public final class ReturnWriter {
                                     ? settings.ei() / frame.shot().iso()
                                     : 1),
                     width,
-                    height);
+                    height,
+                    check.oddities());
         }
     }
 
@@ -170,7 +174,7 @@ public final class ReturnWriter {
      *
      * @return how many rows of tiles are measured now
      */
-    private static int measure(Steps steps, int from, double share, ReturnMeasurement measurement) {
+    private static int measure(Steps steps, int from, double share, ReturnMeasurement measurement, ReturnCheck check) {
         DenoiseStep denoise = steps.denoise();
         int across = (denoise.width() + DenoiseStep.TILE - 1) / DenoiseStep.TILE;
         int down = (denoise.height() + DenoiseStep.TILE - 1) / DenoiseStep.TILE;
@@ -183,6 +187,7 @@ public final class ReturnWriter {
                 steps.sharpen().sharpen(out);
             }
             measurement.add(tile, out);
+            check.add(out);
         });
         return Math.max(from, to);
     }

@@ -193,7 +193,7 @@ class DemoIT {
                 .containsText("left", new LocatorAssertions.ContainsTextOptions().setTimeout(LONG_MS));
         assertThat(page.locator("[data-standing]")).hasText("finished", slow());
         assertThat(page.locator("[data-counts]")).containsText(FRAMES + " of " + FRAMES + " frames");
-        assertThat(page.getByText("leave noise reduction and sharpening off")).isVisible();
+        assertThat(page.getByText("leave noise reduction")).isVisible();
         assertThat(hashes(originals)).isEqualTo(before);
         List<Path> returns =
                 files(shoot).stream().filter(file -> !originals.contains(file)).toList();

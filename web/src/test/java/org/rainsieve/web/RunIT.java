@@ -224,7 +224,7 @@ class RunIT {
             Page page = browser.page;
             page.navigate(application.url("/shoots/" + id));
             PlaywrightAssertions.assertThat(page.locator("[data-frame]")).hasCount(10);
-            page.waitForLoadState();
+            PlaywrightAssertions.assertThat(page.locator("[data-start]")).isEnabled();
             page.keyboard().press("r");
             page.keyboard().press("Enter");
             page.waitForURL("**/runs/*");
@@ -245,7 +245,7 @@ class RunIT {
             // One of them again; both versions against each other, one kept, the other brought back.
             page.locator("[data-return]").first().click();
             PlaywrightAssertions.assertThat(page.locator("[data-stage]")).isVisible();
-            click(page, "Make again");
+            click(page, "as it was");
             PlaywrightAssertions.assertThat(standing).hasText("finished");
             page.navigate(application.url("/catalogue?shoot=" + id));
             Locator pair = page.locator("[data-pair]").first();
@@ -447,11 +447,12 @@ class RunIT {
     void whatARunNeedsIsTold() throws Exception {
         shoot("room", 1, 1600);
         long id = application.takeIn("room");
-        String unmeasured = application.get("/shoots/" + id + "/forecast").body();
-        assertThat(unmeasured).contains("\"frames\":1", "\"megapixels\":0.12", "\"workers\":1");
+        Map<String, String> again = Map.of("take", "ALL", "again", "true");
+        String before = application.post("/shoots/" + id + "/plan", again).body();
+        assertThat(before).contains("\"frames\":1", "\"megapixels\":0.12", "\"workers\":1", "\"fresh\":1");
         awaitStanding(run(id, "beside"), "finished");
-        String measured = application.get("/shoots/" + id + "/forecast").body();
-        assertThat(measured).contains("\"seconds\":").doesNotContain("\"seconds\":null");
+        String measured = application.post("/shoots/" + id + "/plan", again).body();
+        assertThat(measured).contains("\"measured\":true", "\"fresh\":0", "\"again\":1");
         Matcher bytes = Pattern.compile("\"bytes\":(\\d+)").matcher(measured);
         assertThat(bytes.find()).isTrue();
         assertThat(Long.parseLong(bytes.group(1))).isBetween(100_000L, 2_000_000L);

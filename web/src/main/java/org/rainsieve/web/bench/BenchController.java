@@ -114,6 +114,11 @@ class BenchController {
         return "redirect:/runs/" + runs.again(item, told.settings(), told.originalSha256());
     }
 
+    @PostMapping("/returns/{item}/again-now")
+    String againNow(@PathVariable long item) {
+        return "redirect:/runs/" + runs.againNow(item);
+    }
+
     /** The return itself, for shoots whose folder the photographer does not see. */
     @GetMapping("/returns/{item}/file")
     ResponseEntity<Resource> download(@PathVariable long item) {

@@ -60,6 +60,7 @@ class RunController {
         model.addAttribute("next", first + AT_ONCE < run.items() ? first + AT_ONCE : null);
         model.addAttribute("steps", runs.stepsOf(id));
         model.addAttribute("inEditor", InEditor.words(runs.stepsOf(id)));
+        model.addAttribute("odd", runs.odd(id));
         model.addAttribute("evenness", runs.evenness(id));
         model.addAttribute("quiet", runs.quietInWords());
         model.addAttribute("others", runs.others(id));

@@ -11,6 +11,7 @@ import java.util.Set;
 import java.util.TreeMap;
 import org.rainsieve.delivery.DeliverySettings;
 import org.rainsieve.enlarge.EnlargeSettings;
+import org.rainsieve.pipeline.ReturnCheck;
 import org.rainsieve.pipeline.ReturnWriter;
 import org.springframework.jdbc.core.simple.JdbcClient;
 import org.springframework.stereotype.Repository;
@@ -291,6 +292,22 @@ class RunRepository {
                         """).param(runId).query(RunService.Measured.class).list();
     }
 
+    /** Returns of a run in which something stands out, as it was found when they were written. */
+    List<RunService.Odd> odd(long runId) {
+        record Row(long id, String name, int width, int height, String odd) {}
+        return db.sql("""
+                        SELECT i.id, f.name, f.width, f.height, i.odd FROM item i JOIN frame f ON f.id = i.frame_id
+                        WHERE i.run_id = ? AND i.state = 'returned' AND i.odd IS NOT NULL ORDER BY i.id
+                        """).param(runId).query(Row.class).list().stream()
+                .map(row -> new RunService.Odd(
+                        row.id,
+                        row.name,
+                        row.width,
+                        row.height,
+                        List.of(JSON.readValue(row.odd, ReturnCheck.Oddity[].class))))
+                .toList();
+    }
+
     List<Long> returnedIds(long runId) {
         return db.sql("SELECT id FROM item WHERE run_id = ? AND state = 'returned' ORDER BY id")
                 .param(runId)
@@ -477,7 +494,7 @@ class RunRepository {
             long size,
             ReturnWriter.Written written) {
         int recorded = db.sql("""
-                        UPDATE item SET version = ?, final_path = ?, hash = ?, size_bytes = ?, noise_left = ?, grain = ?
+                        UPDATE item SET version = ?, final_path = ?, hash = ?, size_bytes = ?, noise_left = ?, grain = ?, odd = ?
                         WHERE id = ? AND attempt = ? AND state = 'taken'
                         """)
                 .params(
@@ -487,6 +504,7 @@ class RunRepository {
                         size,
                         written.noiseLeft(),
                         Double.isNaN(written.grain()) ? null : written.grain(),
+                        written.odd().isEmpty() ? null : JSON.writeValueAsString(written.odd()),
                         itemId,
                         attempt)
                 .update();

@@ -18,6 +18,7 @@ import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.rainsieve.measure.Evenness;
 import org.rainsieve.pipeline.ResolvedSettings;
+import org.rainsieve.pipeline.ReturnCheck;
 import org.rainsieve.pipeline.ReturnWriter;
 import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.files.Destinations;
@@ -146,7 +147,7 @@ public class RunService {
             case OPEN -> "Every frame that is ready has a return. Nothing was started.";
             case CHANGED -> "No frame was changed since its return. Nothing was started.";
             default ->
-                "No frame of this shoot is ready. Wait until they are read, or see why they are left out. Nothing was started.";
+                "No frame of this shoot is ready yet. Wait until they are read, or see why they are left out. Nothing was started.";
         };
     }
 
@@ -273,6 +274,32 @@ public class RunService {
         return result;
     }
 
+    /** A return in which something stands out; places are those of the frame. */
+    public record Odd(long id, String name, int width, int height, List<ReturnCheck.Oddity> oddities) {
+        /** Of the sample that shows the first of them: its left and top edge. */
+        public int x() {
+            return inside(oddities.get(0).x(), width);
+        }
+
+        public int y() {
+            return inside(oddities.get(0).y(), height);
+        }
+
+        public int sample() {
+            return Math.min(SAMPLE, Math.min(width, height));
+        }
+
+        private int inside(int at, int size) {
+            return Math.max(0, Math.min(size - sample(), at - sample() / 2));
+        }
+
+        private static final int SAMPLE = 120;
+    }
+
+    List<Odd> odd(long runId) {
+        return repository.odd(runId);
+    }
+
     public List<RunRow> runs() {
         return repository.runs();
     }
@@ -383,6 +410,13 @@ public class RunService {
         long run = repository.copyRun(item.runId());
         repository.addItems(run, List.of(new RunRepository.NewItem(item.frameId(), item.form(), now)));
         return run;
+    }
+
+    /** Makes one return anew with the settings that are in force now, as a new version. */
+    @Transactional
+    public long againNow(long itemId) {
+        ItemRow item = item(itemId);
+        return start(repository.request(item.runId(), EnumSet.of(item.form())).of(Set.of(item.frameId())));
     }
 
     /** Moves all returns of an ended run out of the way; originals are never touched. */

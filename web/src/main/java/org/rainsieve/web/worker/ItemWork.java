@@ -280,7 +280,8 @@ final class ItemWork {
                         from.noiseLeft() == null ? Double.NaN : from.noiseLeft(),
                         from.grain() == null ? Double.NaN : from.grain(),
                         size.width(),
-                        size.height()));
+                        size.height(),
+                        List.of()));
     }
 
     /** The linear DNG that a return of another form is developed from. */
