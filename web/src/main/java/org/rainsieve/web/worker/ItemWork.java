@@ -7,6 +7,7 @@ import java.nio.file.Files;
 import java.nio.file.LinkOption;
 import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
+import java.util.List;
 import org.rainsieve.colour.CameraColour;
 import org.rainsieve.delivery.Delivery;
 import org.rainsieve.delivery.DeliverySettings;
