@@ -47,7 +47,7 @@ document.addEventListener("alpine:init", () => {
         const card = event.target.closest("[data-frame]");
         if (card && event.button === 1) open(card.dataset.open);
       });
-      this.window.addEventListener("pointerdown", (event) => this.beginBand(event));
+      this.$root.addEventListener("pointerdown", (event) => this.beginBand(event));
       addEventListener("frames-changed-since", (event) => {
         this.changedSince = new Set(event.detail);
         for (const frame of this.all) frame.changed = this.changedSince.has(frame.id);
@@ -140,7 +140,7 @@ document.addEventListener("alpine:init", () => {
     },
     // A rubber band, begun anywhere on the sheet.
     beginBand(event) {
-      if (event.button !== 0 || event.pointerType === "touch") return;
+      if (event.button !== 0 || event.pointerType === "touch" || event.target.closest("select, input, button, label")) return;
       const band = this.$refs.band, start = { x: event.clientX + scrollX, y: event.clientY + scrollY };
       const before = event.ctrlKey || event.metaKey || event.shiftKey ? new Set(this.chosen) : new Set();
       this.banded = false;

@@ -67,7 +67,7 @@ public final class Learned implements DenoiseMethod {
 
     /** Models that were released, oldest first; none is ever taken away, so that a camera's next set matches its last. */
     static final List<String> MODELS =
-            List.of("bayer-1", "bayer-2", "bayer-3", "bayer-4", "bayer-5", "bayer-6", "six-1", "picture-1");
+            List.of("bayer-1", "bayer-2", "bayer-3", "bayer-4", "bayer-5", "bayer-6", "six-1", "six-2", "picture-1");
 
     /** Models of two networks: the first, for little noise, works up to this a of green, the second beyond. */
     private static final Map<String, Pair> PAIRS = Map.of(

@@ -28,6 +28,9 @@ public final class ReturnCheck {
     private static final double SHIFT = 0.03;
 
     private static final double SURE = 6;
+    /** Less than that of a photosite's own noise nobody sees. */
+    private static final double OF_NOISE = 0.1;
+
     private static final double NEARLY_WHITE = 0.999;
     private static final double SPECK_SDS = 6;
     private static final double SPECKS_PER_MEGAPIXEL = 2000;
@@ -113,10 +116,12 @@ public final class ReturnCheck {
             if (mean <= 0 || mean - floor < 2 * sd) {
                 continue;
             }
-            int stop = (int) Math.min(STOPS - 1, Math.floor(-Math.log(mean) / Math.log(2)));
+            // By what came out: classes of noisy means would hold those that chance has brought there.
+            double brightness = Math.max(1e-6, made[c] / n[c]);
+            int stop = (int) Math.min(STOPS - 1, Math.floor(-Math.log(brightness) / Math.log(2)));
             List<double[]> into = blocks.get(c * STOPS + Math.max(0, stop));
             synchronized (into) {
-                into.add(new double[] {mean, made[c] / n[c] - mean, x0, y0});
+                into.add(new double[] {mean, made[c] / n[c] - mean, x0, y0, sd});
             }
         }
     }
@@ -223,7 +228,8 @@ public final class ReturnCheck {
                         .toArray();
                 // Of a median: 1.2533 times that of a mean (normal scatter).
                 double error = 1.2533 * 1.4826 * off[off.length / 2] / Math.sqrt(off.length);
-                if (Math.abs(shift) / mean > most && Math.abs(shift) > SURE * error) {
+                boolean seen = Math.abs(shift) > OF_NOISE * median(here, 4);
+                if (seen && Math.abs(shift) / mean > most && Math.abs(shift) > SURE * error) {
                     most = Math.abs(shift) / mean;
                     double[] place = here.stream()
                             .max((p, q) -> Double.compare(p[1] * Math.signum(shift), q[1] * Math.signum(shift)))
