@@ -66,13 +66,14 @@ public final class Learned implements DenoiseMethod {
     static final int MARGIN = 72;
 
     /** Models that were released, oldest first; none is ever taken away, so that a camera's next set matches its last. */
-    static final List<String> MODELS =
-            List.of("bayer-1", "bayer-2", "bayer-3", "bayer-4", "bayer-5", "bayer-6", "six-1", "six-2", "picture-1");
+    static final List<String> MODELS = List.of(
+            "bayer-1", "bayer-2", "bayer-3", "bayer-4", "bayer-5", "bayer-6", "bayer-7", "six-1", "six-2", "picture-1");
 
     /** Models of two networks: the first, for little noise, works up to this a of green, the second beyond. */
     private static final Map<String, Pair> PAIRS = Map.of(
             "bayer-5", new Pair("bayer-5", 0.005, "bayer-4"),
-            "bayer-6", new Pair("bayer-6", 0.005, "bayer-6-much"));
+            "bayer-6", new Pair("bayer-6", 0.005, "bayer-6-much"),
+            "bayer-7", new Pair("bayer-7", 0.005, "bayer-7-much"));
 
     private record Pair(String little, double upToA, String much) {}
 
@@ -282,7 +283,13 @@ public final class Learned implements DenoiseMethod {
                 .computeIfAbsent(
                         law,
                         key -> LevelCorrection.of(
-                                noise, form.pattern, mosaic -> run(mosaic, form.pattern, noise, gains), gains))
+                                noise,
+                                form.pattern,
+                                mosaic -> run(mosaic, form.pattern, noise, gains),
+                                gains,
+                                form == Form.SIX && !toldOfCuts.isEmpty()
+                                        ? LevelCorrection.SIX_FIELD_PX
+                                        : LevelCorrection.FIELD_PX))
                 .apply(out);
         return out;
     }

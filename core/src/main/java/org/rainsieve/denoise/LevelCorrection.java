@@ -18,7 +18,10 @@ final class LevelCorrection {
     private static final int COLUMNS = 4;
 
     private static final int FIELDS = 16;
-    private static final int FIELD_PX = 192;
+    /** Of the first models, whose returns are to stay as they are. */
+    static final int FIELD_PX = 192;
+    /** Of 6×6 networks since: only two of nine photosites are red, and as many blue. */
+    static final int SIX_FIELD_PX = 288;
 
     /** A field's edge is left out, as its neighbours are seen there. */
     private static final int EDGE_PX = 24;
@@ -34,16 +37,21 @@ final class LevelCorrection {
 
     private final float[][] tables = new float[3][STEPS + 1];
 
-    private LevelCorrection() {}
+    private final int fieldPx;
+
+    private LevelCorrection(int fieldPx) {
+        this.fieldPx = fieldPx;
+    }
 
     /** @param pattern of the mosaics that the estimator takes */
-    static LevelCorrection of(SensorNoise noise, CfaPattern pattern, UnaryOperator<Planes> estimator, double[] gains) {
-        LevelCorrection correction = new LevelCorrection();
-        Planes mosaic = new Planes(new Region(0, 0, COLUMNS * FIELD_PX, FIELDS / COLUMNS * FIELD_PX), 1);
+    static LevelCorrection of(
+            SensorNoise noise, CfaPattern pattern, UnaryOperator<Planes> estimator, double[] gains, int fieldPx) {
+        LevelCorrection correction = new LevelCorrection(fieldPx);
+        Planes mosaic = new Planes(new Region(0, 0, COLUMNS * fieldPx, FIELDS / COLUMNS * fieldPx), 1);
         SplittableRandom random = new SplittableRandom(20_261_125);
         double[][] sums = new double[3][FIELDS];
         double[][] counts = new double[3][FIELDS];
-        forEachPixel((x, y, field) -> {
+        correction.forEachPixel((x, y, field) -> {
             int c = pattern.colourAt(x, y);
             double clean = grey(field) / gains[c];
             double a = noise.law().a().get(c);
@@ -51,13 +59,13 @@ final class LevelCorrection {
             double seen = Math.min(
                     1, Math.max(noise.floor(), light + Math.sqrt(noise.law().b().get(c)) * Chance.normal(random)));
             mosaic.channel(0)[mosaic.index(x, y)] = (float) seen;
-            if (inner(x, y)) {
+            if (correction.inner(x, y)) {
                 sums[c][field] += seen;
                 counts[c][field]++;
             }
         });
         // The chance of the draw is taken out: what stands against the answers is the level itself.
-        forEachPixel((x, y, field) -> {
+        correction.forEachPixel((x, y, field) -> {
             int c = pattern.colourAt(x, y);
             if (uncut(noise, field, c, gains)) {
                 int i = mosaic.index(x, y);
@@ -66,9 +74,9 @@ final class LevelCorrection {
         });
         Planes out = estimator.apply(mosaic);
         double[][] answers = new double[3][FIELDS];
-        double inside = Math.pow(FIELD_PX - 2 * EDGE_PX, 2);
-        forEachPixel((x, y, field) -> {
-            if (inner(x, y)) {
+        double inside = Math.pow(fieldPx - 2 * EDGE_PX, 2);
+        correction.forEachPixel((x, y, field) -> {
+            if (correction.inner(x, y)) {
                 for (int c = 0; c < 3; c++) {
                     answers[c][field] += out.at(c, x, y) / inside;
                 }
@@ -104,21 +112,21 @@ final class LevelCorrection {
         return u * u * u;
     }
 
-    private static boolean inner(int x, int y) {
-        int fx = x % FIELD_PX;
-        int fy = y % FIELD_PX;
-        return Math.min(fx, fy) >= EDGE_PX && Math.max(fx, fy) < FIELD_PX - EDGE_PX;
+    private boolean inner(int x, int y) {
+        int fx = x % fieldPx;
+        int fy = y % fieldPx;
+        return Math.min(fx, fy) >= EDGE_PX && Math.max(fx, fy) < fieldPx - EDGE_PX;
     }
 
     private interface Pixel {
         void at(int x, int y, int field);
     }
 
-    private static void forEachPixel(Pixel action) {
-        for (int y = 0; y < FIELDS / COLUMNS * FIELD_PX; y++) {
-            int row = y / FIELD_PX;
-            for (int x = 0; x < COLUMNS * FIELD_PX; x++) {
-                int column = row % 2 == 0 ? x / FIELD_PX : COLUMNS - 1 - x / FIELD_PX;
+    private void forEachPixel(Pixel action) {
+        for (int y = 0; y < FIELDS / COLUMNS * fieldPx; y++) {
+            int row = y / fieldPx;
+            for (int x = 0; x < COLUMNS * fieldPx; x++) {
+                int column = row % 2 == 0 ? x / fieldPx : COLUMNS - 1 - x / fieldPx;
                 action.at(x, y, row * COLUMNS + column);
             }
         }

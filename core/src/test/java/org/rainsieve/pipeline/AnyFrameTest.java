@@ -1,7 +1,6 @@
 package org.rainsieve.pipeline;
 
 import static org.assertj.core.api.Assertions.assertThat;
-import static org.assertj.core.api.Assertions.within;
 
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -166,7 +165,9 @@ class AnyFrameTest {
                             .isGreaterThan(highest - 0.003);
                     highest = Math.max(highest, mean);
                 }
-                assertThat(highest).isCloseTo(1, within(1e-4));
+                // On the last step before all is clipped a network may lie a little above white, which is cut when it
+                // is written.
+                assertThat(highest).isBetween(0.9999, 1.001);
             }
         }
     }

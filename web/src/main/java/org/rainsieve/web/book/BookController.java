@@ -61,6 +61,8 @@ class BookController {
             model.addAttribute("defects", book.defects(chosen).orElse(null));
             model.addAttribute("apart", book.apart(chosen).orElse(null));
             model.addAttribute("models", Methods.models(book.pattern(chosen)));
+            model.addAttribute("newestModel", Methods.newestModel(book.pattern(chosen)));
+            model.addAttribute("mends", Methods.mends(Methods.newestModel(book.pattern(chosen))));
             model.addAttribute("engine", ResolvedSettings.ENGINE);
         }
         return "book";
