@@ -247,7 +247,7 @@ class MakersRawTest {
         "/bin/sleep 60, took longer than 0 s",
         "exit 3, broke down",
         "echo nonsense that is no answer, broke down",
-        "printf '\\000\\000\\000\\012no JSON!!!'; /bin/sleep 20, broke down",
+        "printf \"\\000\\000\\000\\012no JSON!!!\"; /bin/cat > /dev/null, broke down",
         "/bin/cat /dev/zero, took longer than 0 s"
     })
     void brokenDecoder(String script, String reason) {

@@ -14,6 +14,7 @@ import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import org.rainsieve.book.EvenGrain;
 import org.rainsieve.book.FrameSteps;
+import org.rainsieve.crop.CropSettings;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.noise.NoiseLaw;
@@ -120,11 +121,7 @@ class RunPlanning {
         }
         List<FrameForWork> ready = shoots.readyFrames(request.shootId());
         InForce inForce = new InForce(book);
-        Map<Long, List<Returned>> returned = new HashMap<>();
-        for (Returned one : repository.newestReturns(request.shootId())) {
-            returned.computeIfAbsent(one.frameId, key -> new ArrayList<>()).add(one);
-        }
-        learn(returned);
+        Map<Long, List<Returned>> returned = returned(request.shootId());
         boolean someKept = ready.stream().anyMatch(frame -> "keep".equals(frame.mark()));
         Map<String, LensChoice> choices = new HashMap<>();
         List<Long> changed = new ArrayList<>();
@@ -144,14 +141,7 @@ class RunPlanning {
             if (differs) {
                 changed.add(frame.id());
             }
-            boolean wanted = switch (request.take()) {
-                case ALL -> true;
-                case KEPT -> !someKept || "keep".equals(frame.mark());
-                case CHOSEN -> request.chosen().contains(frame.id());
-                case OPEN -> before.isEmpty();
-                case CHANGED -> differs;
-            };
-            if (!wanted) {
+            if (!wanted(request, frame, someKept, before.isEmpty(), differs)) {
                 continue;
             }
             EnlargeSettings enlarge = request.enlarge();
@@ -171,26 +161,54 @@ class RunPlanning {
         List<Item> items = new ArrayList<>();
         int upToDate = 0;
         for (Resolved one : request.evenGrain() ? evened(taken) : taken) {
-            ResolvedSettings settings = settings(one, inForce, choices, qualities);
-            Set<ReturnForm> forms = one.frame.comesBackAsTiff() ? EnumSet.of(ReturnForm.TIFF) : request.forms();
-            List<Returned> before = returned.getOrDefault(one.frame.id(), List.of());
-            Set<ReturnForm> lacking = EnumSet.noneOf(ReturnForm.class);
-            boolean some = false;
-            for (ReturnForm form : forms) {
-                boolean there = before.stream().anyMatch(of -> of.form == form);
-                some |= there;
-                if (!before.stream().anyMatch(of -> of.form == form && same(of, request, settings))) {
-                    lacking.add(form);
-                }
-            }
-            Standing standing = !some ? Standing.NEW : lacking.isEmpty() ? Standing.UP_TO_DATE : Standing.CHANGED;
-            if (standing == Standing.UP_TO_DATE && !request.again()) {
+            Item item = item(
+                    one.frame,
+                    settings(one, inForce, choices, qualities),
+                    returned.getOrDefault(one.frame.id(), List.of()),
+                    request);
+            if (item.standing == Standing.UP_TO_DATE && !request.again()) {
                 upToDate++;
             } else {
-                items.add(new Item(one.frame, standing, settings, request.again() ? forms : lacking));
+                items.add(item);
             }
         }
         return new Plan(items, upToDate, ownSize, tooLarge, changed, shoots.leftOut(request.shootId()));
+    }
+
+    private Map<Long, List<Returned>> returned(long shootId) {
+        Map<Long, List<Returned>> returned = new HashMap<>();
+        for (Returned one : repository.newestReturns(shootId)) {
+            returned.computeIfAbsent(one.frameId, key -> new ArrayList<>()).add(one);
+        }
+        learn(returned);
+        return returned;
+    }
+
+    private static boolean wanted(
+            RunRequest request, FrameForWork frame, boolean someKept, boolean open, boolean changed) {
+        return switch (request.take()) {
+            case ALL -> true;
+            case KEPT -> !someKept || "keep".equals(frame.mark());
+            case CHOSEN -> request.chosen().contains(frame.id());
+            case OPEN -> open;
+            case CHANGED -> changed;
+        };
+    }
+
+    /** The frame with the forms that it lacks, or all of them where they are to be made again. */
+    private Item item(FrameForWork frame, ResolvedSettings settings, List<Returned> before, RunRequest request) {
+        Set<ReturnForm> forms = frame.comesBackAsTiff() ? EnumSet.of(ReturnForm.TIFF) : request.forms();
+        Set<ReturnForm> lacking = EnumSet.noneOf(ReturnForm.class);
+        boolean some = false;
+        for (ReturnForm form : forms) {
+            List<Returned> there = before.stream().filter(of -> of.form == form).toList();
+            some |= !there.isEmpty();
+            if (there.stream().noneMatch(of -> same(of, request, settings))) {
+                lacking.add(form);
+            }
+        }
+        Standing standing = !some ? Standing.NEW : lacking.isEmpty() ? Standing.UP_TO_DATE : Standing.CHANGED;
+        return new Item(frame, standing, settings, request.again() ? forms : lacking);
     }
 
     private ResolvedSettings settings(
@@ -253,13 +271,13 @@ class RunPlanning {
         });
     }
 
+    /** By how much a frame would become larger; a crop is carried out by enlarging. */
     private static double factor(FrameForWork frame, FrameSteps steps, EnlargeSettings enlarge) {
-        EnlargeSettings.Size size = Steps.size(frame.width(), frame.height(), steps.crop(), EnlargeSettings.OFF);
-        var crop = steps.crop().idle() ? steps.crop() : steps.crop().fitted(frame.width(), frame.height());
-        // A crop that is only noted is carried out by enlarging.
-        double width = crop.on() ? frame.width() * crop.width() : size.width();
-        double height = crop.on() ? frame.height() * crop.height() : size.height();
-        return enlarge.factor((int) Math.round(width), (int) Math.round(height));
+        if (!Steps.cropRendered(steps.crop(), enlarge)) {
+            return enlarge.factor(frame.width(), frame.height());
+        }
+        CropSettings fitted = steps.crop().fitted(frame.width(), frame.height());
+        return enlarge.factor(fitted.widthPx(frame.width()), fitted.heightPx(frame.height()));
     }
 
     private static boolean possible(FrameForWork frame, FrameSteps steps, EnlargeSettings enlarge) {

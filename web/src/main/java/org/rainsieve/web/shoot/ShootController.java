@@ -7,7 +7,6 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.UUID;
 import java.util.concurrent.TimeUnit;
-import java.util.function.Predicate;
 import org.rainsieve.raw.JpegTraces;
 import org.rainsieve.reading.Reading;
 import org.rainsieve.web.files.Destinations;
@@ -86,7 +85,6 @@ class ShootController {
                         .toList());
         model.addAttribute("refused", refused(chosen));
         model.addAttribute("destinations", destinations.available());
-        model.addAttribute("steps", steps(all));
         model.addAttribute(
                 "blockEdges",
                 all.stream()
@@ -121,23 +119,6 @@ class ShootController {
             }
         });
         return refused;
-    }
-
-    /** How many frames each step is on for, for the column. */
-    private static List<String> steps(List<FrameOnSheet> frames) {
-        List<FrameOnSheet> ready =
-                frames.stream().filter(on -> on.settings() != null).toList();
-        return List.of(
-                on(ready, on -> on.settings().on()),
-                on(ready, on -> !on.sharpen().idle()),
-                "by lens",
-                on(ready, on -> !on.steps().crop().idle()),
-                "by run");
-    }
-
-    private static String on(List<FrameOnSheet> frames, Predicate<FrameOnSheet> step) {
-        long count = frames.stream().filter(step).count();
-        return count == 0 ? "off" : count == frames.size() ? "on" : count + (count == 1 ? " frame" : " frames");
     }
 
     /** What the contact sheet shows of a frame. Texts are ready to be shown; noiseOff is 1 where it is unknown. */
