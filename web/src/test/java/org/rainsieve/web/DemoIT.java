@@ -100,13 +100,13 @@ class DemoIT {
         page.keyboard().press("ArrowRight");
         page.keyboard().press("w");
         assertThat(page.locator("[data-at='1']")).containsText("dropped");
-        page.getByLabel("Show").selectOption("dropped");
+        page.locator("[x-model=filter]").selectOption("dropped");
         assertThat(page.locator("[data-frame]")).hasCount(1);
         page.locator("[data-frame]").focus();
         page.keyboard().press("w");
-        page.getByLabel("Show").selectOption("kept");
+        page.locator("[x-model=filter]").selectOption("kept");
         assertThat(page.getByText("no frame of " + FRAMES + " is like that")).isVisible();
-        page.getByLabel("Show").selectOption("all");
+        page.locator("[x-model=filter]").selectOption("all");
         assertThat(page.locator("[data-frame]")).hasCount(FRAMES);
         page.keyboard().press("?");
         assertThat(page.locator("#keys")).isVisible();
