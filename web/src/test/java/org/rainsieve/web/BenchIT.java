@@ -316,7 +316,7 @@ class BenchIT {
         HttpResponse<String> huge = application.post(
                 "/runs", Map.of("shoot", Long.toString(shoot), "enlargeBy", "LONG_EDGE_PX", "enlargeValue", "64000"));
         assertThat(huge.statusCode()).isEqualTo(422);
-        assertThat(huge.body()).contains("Between 1 and 6 times");
+        assertThat(huge.body()).contains("between 1 and 6 times");
         application.post("/frames/" + frame + "/follow", Map.of());
     }
 
