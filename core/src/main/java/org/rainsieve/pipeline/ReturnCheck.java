@@ -31,6 +31,8 @@ public final class ReturnCheck {
     /** Less than that of a photosite's own noise nobody sees. */
     private static final double OF_NOISE = 0.1;
 
+    private static final double ODD_SDS = 6;
+
     private static final double NEARLY_WHITE = 0.999;
     private static final double SPECK_SDS = 6;
     private static final double SPECKS_PER_MEGAPIXEL = 2000;
@@ -91,8 +93,7 @@ public final class ReturnCheck {
         if (mosaic.hasGains()) {
             return; // what the file asks for moves every mean
         }
-        double[] seen = new double[3];
-        double[] squares = new double[3];
+        float[][] differences = new float[3][BLOCK * BLOCK];
         double[] made = new double[3];
         int[] n = new int[3];
         for (int y = y0; y < y0 + BLOCK; y++) {
@@ -101,17 +102,31 @@ public final class ReturnCheck {
                     return;
                 }
                 int c = mosaic.pattern().colourAt(x, y);
-                double value = mosaic.at(x, y);
-                seen[c] += value;
-                squares[c] += value * value;
                 made[c] += out.at(c, x, y);
-                n[c]++;
+                differences[c][n[c]++] = out.at(c, x, y) - mosaic.at(x, y);
             }
         }
         double floor = mosaic.floor();
         for (int c = 0; c < 3; c++) {
-            double mean = seen[c] / n[c];
-            double sd = Math.sqrt(Math.max(0, squares[c] / n[c] - mean * mean));
+            float[] sizes = Arrays.copyOf(differences[c], n[c]);
+            Arrays.sort(sizes);
+            float middle = sizes[sizes.length / 2];
+            for (int i = 0; i < sizes.length; i++) {
+                sizes[i] = Math.abs(differences[c][i] - middle);
+            }
+            Arrays.sort(sizes);
+            double sd = 1.4826 * sizes[sizes.length / 2];
+            double shift = 0;
+            int usual = 0;
+            for (int i = 0; i < n[c]; i++) {
+                // Hot photosites are repaired in the return: they would lift the sensor's mean.
+                if (Math.abs(differences[c][i] - middle) <= ODD_SDS * sd) {
+                    shift += differences[c][i];
+                    usual++;
+                }
+            }
+            shift /= Math.max(1, usual);
+            double mean = made[c] / n[c] - shift;
             // Where the sensor cuts noise its mean is not the light's.
             if (mean <= 0 || mean - floor < 2 * sd) {
                 continue;
@@ -121,7 +136,7 @@ public final class ReturnCheck {
             int stop = (int) Math.min(STOPS - 1, Math.floor(-Math.log(brightness) / Math.log(2)));
             List<double[]> into = blocks.get(c * STOPS + Math.max(0, stop));
             synchronized (into) {
-                into.add(new double[] {mean, made[c] / n[c] - mean, x0, y0, sd});
+                into.add(new double[] {mean, shift, x0, y0, sd});
             }
         }
     }
