@@ -58,8 +58,9 @@ class RunController {
         model.addAttribute("from", first);
         model.addAttribute("previous", first > 0 ? Math.max(0, first - AT_ONCE) : null);
         model.addAttribute("next", first + AT_ONCE < run.items() ? first + AT_ONCE : null);
-        model.addAttribute("steps", runs.stepsOf(id));
-        model.addAttribute("inEditor", InEditor.words(runs.stepsOf(id)));
+        List<String> steps = runs.stepsOf(id);
+        model.addAttribute("steps", steps);
+        model.addAttribute("inEditor", InEditor.words(steps));
         model.addAttribute("odd", runs.odd(id));
         model.addAttribute("evenness", runs.evenness(id));
         model.addAttribute("quiet", runs.quietInWords());

@@ -86,35 +86,6 @@ record RunForm(
                 null);
     }
 
-    /** The same for other frames. */
-    RunForm of(long shootId, Set<Long> frameIds) {
-        return new RunForm(
-                shootId,
-                Take.CHOSEN,
-                List.copyOf(frameIds),
-                true,
-                replaces,
-                destination,
-                evenGrain,
-                enlargeBy,
-                enlargeValue,
-                ppi,
-                edges,
-                blockEdges,
-                outputBite,
-                forms,
-                formsAsked,
-                space,
-                deliveryPpi,
-                quality,
-                longEdge,
-                naming,
-                carryEdits,
-                copyOriginals,
-                null,
-                null);
-    }
-
     private Set<ReturnForm> chosenForms() {
         if (forms == null || forms.isEmpty()) {
             return yes(formsAsked) ? Set.of() : Set.of(ReturnForm.DNG);

@@ -33,7 +33,6 @@ public class RunStarts {
 
     /** These frames alone, with the choices of the run before. */
     public long startAsLast(long shootId, Set<Long> frames) {
-        RunForm form = orders.last().of(shootId, frames);
-        return runs.start(form.request(shootId), "");
+        return runs.start(orders.last().request(shootId).of(frames), "");
     }
 }

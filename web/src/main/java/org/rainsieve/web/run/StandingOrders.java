@@ -1,7 +1,6 @@
 package org.rainsieve.web.run;
 
 import java.util.List;
-import java.util.Optional;
 import org.rainsieve.web.setup.NotPossibleException;
 import org.springframework.jdbc.core.simple.JdbcClient;
 import org.springframework.stereotype.Component;
@@ -41,14 +40,6 @@ class StandingOrders {
         return db.sql(ROWS + " ORDER BY used_at DESC, id DESC").query(Row.class).list().stream()
                 .map(Row::order)
                 .toList();
-    }
-
-    Optional<Order> named(String name) {
-        return db.sql(ROWS + " WHERE name = ?")
-                .param(name.strip())
-                .query(Row.class)
-                .optional()
-                .map(Row::order);
     }
 
     /** What was asked for last, wherever to; the usual before any run. */

@@ -196,12 +196,6 @@ class ShootController {
         return ResponseEntity.noContent().build();
     }
 
-    @PostMapping("/shoots/{id}/frames/{frame}/mark")
-    ResponseEntity<Void> mark(@PathVariable long id, @PathVariable long frame, @RequestParam String mark) {
-        shoots.mark(id, frame, mark);
-        return ResponseEntity.noContent().build();
-    }
-
     /** What the frames of a cell show of a push; only a hint, since night scenes are dark on purpose. */
     private static String brightness(List<FrameOnSheet> frames) {
         double[] stops = frames.stream()

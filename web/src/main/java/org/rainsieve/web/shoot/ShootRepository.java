@@ -494,13 +494,6 @@ class ShootRepository {
         }
     }
 
-    boolean mark(long shootId, long frameId, String mark) {
-        return db.sql("UPDATE frame SET mark = ? WHERE id = ? AND shoot_id = ? AND state <> 'own'")
-                        .params(mark, frameId, shootId)
-                        .update()
-                > 0;
-    }
-
     /**
      * @param verdict {@code held}, {@code accepted} or null
      * @return false when the shoot has no such frame

@@ -189,17 +189,10 @@ public class ShootService {
         }
     }
 
-    /** What the owner thinks of a frame at first sight: {@code keep}, {@code drop} (it stays out of runs) or {@code none}. */
-    public void mark(long shootId, long frameId, String mark) {
-        if (!List.of("keep", "drop", "none").contains(mark)) {
-            throw new NotPossibleException("A frame can be kept, dropped or neither.");
-        }
-        if (!repository.mark(shootId, frameId, mark.equals("none") ? null : mark)) {
-            throw new NotFoundException("There is no such frame in this shoot.");
-        }
-    }
-
-    /** The same of many; those of other shoots are left alone. */
+    /**
+     * What the owner thinks of frames at first sight: {@code keep}, {@code drop} (they stay out of runs) or {@code none}. Those of other
+     * shoots are left alone.
+     */
     @Transactional
     public void mark(long shootId, List<Long> frameIds, String mark) {
         if (!List.of("keep", "drop", "none").contains(mark)) {
