@@ -10,7 +10,9 @@ fi
 mkdir -p "$out/fonts"
 node_modules/.bin/tailwindcss -i app.css -o "$out/app.css" --minify >/dev/null 2>&1 || node_modules/.bin/tailwindcss -i app.css -o "$out/app.css" --minify
 cp node_modules/@alpinejs/csp/dist/cdn.min.js "$out/alpine.js"
+mkdir -p "$out/lib"
 cp scripts/*.js "$out/"
+cp scripts/lib/*.js "$out/lib/"
 cp node_modules/@fontsource-variable/archivo/files/archivo-latin-wght-normal.woff2 \
   node_modules/@fontsource/ibm-plex-mono/files/ibm-plex-mono-latin-400-normal.woff2 \
   node_modules/@fontsource/ibm-plex-mono/files/ibm-plex-mono-latin-600-normal.woff2 "$out/fonts/"

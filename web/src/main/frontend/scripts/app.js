@@ -1,19 +1,8 @@
-"use strict";
-// Shared by all pages: keys, the header's worker line, and what the Shoots, Shoot and Run pages do.
+// Shared by all pages: keys, appearance, the header's worker line, and what the Shoots, Shoot and Run pages do.
 
-function text(element, value) {
-  if (element && element.textContent !== value) element.textContent = value;
-}
-
-function bytes(count) {
-  return count < 1e9 ? (count / 1e6).toFixed(0) + " MB" : (count / 1e9).toFixed(1) + " GB";
-}
-
-function duration(seconds) {
-  if (seconds < 90) return Math.max(1, Math.round(seconds)) + " s";
-  const minutes = seconds / 60;
-  return minutes < 90 ? Math.round(minutes) + " min" : (minutes / 60).toFixed(1) + " h";
-}
+import { habit } from "./lib/kept.js";
+import { onKey } from "./lib/keys.js";
+import { bytes, duration, post, text, token } from "./lib/page.js";
 
 document.addEventListener("alpine:init", () => {
   Alpine.data("workers", () => ({
@@ -85,8 +74,7 @@ document.addEventListener("alpine:init", () => {
     closeCards() { this.$refs.cards.close(); },
     async copy(card) {
       this.closeCards();
-      const token = document.querySelector("meta[name=csrf]").content;
-      const begun = await fetch("/intake/cards?card=" + card.index, { method: "POST", headers: { "X-CSRF-TOKEN": token } });
+      const begun = await post("/intake/cards?card=" + card.index);
       Object.assign(this, { uploading: true, share: 0, problems: [], notice: "", shootPage: "", uploadLine: "" });
       if (!begun.ok) {
         this.problems = [await begun.text()];
@@ -122,15 +110,14 @@ document.addEventListener("alpine:init", () => {
     chosen() { this.upload([...this.$refs.files.files]); },
     cancel() {
       if (this.copying) {
-        fetch("/intake/copies/" + this.copying + "/cancel", { method: "POST", headers: { "X-CSRF-TOKEN": document.querySelector("meta[name=csrf]").content } });
+        post("/intake/copies/" + this.copying + "/cancel");
       } else if (this.request) this.request.abort(); else this.uploading = false;
       this.cancelled = true;
     },
     async upload(files) {
       if (files.length === 0 || this.request) return;
       Object.assign(this, { uploading: true, cancelled: false, share: 0, problems: [], notice: "", shootPage: "" });
-      const token = document.querySelector("meta[name=csrf]").content;
-      const begun = await fetch("/intake/uploads", { method: "POST", headers: { "X-CSRF-TOKEN": token, "Content-Type": "application/x-www-form-urlencoded" } });
+      const begun = await post("/intake/uploads", new URLSearchParams());
       if (!begun.ok) {
         this.problems = [await begun.text()];
         return;
@@ -141,7 +128,7 @@ document.addEventListener("alpine:init", () => {
       let before = 0, brought = 0;
       for (const file of files) {
         if (this.cancelled) break;
-        const problem = await this.put(shoot, file, token, (loaded) => {
+        const problem = await this.put(shoot, file, token(), (loaded) => {
           this.share = (before + loaded) / total;
           const seconds = (performance.now() - started) / 1000;
           const left = this.share > 0.02 ? ", " + duration(seconds / this.share - seconds) + " left" : "";
@@ -243,7 +230,7 @@ document.addEventListener("alpine:init", () => {
     told: "a reading: point at it, or use the arrow keys on the chart",
     at: -1,
     tell(circle) {
-      this.$refs.chart.querySelectorAll("circle").forEach((other) => other.setAttribute("fill", other === circle ? "#8f6a1c" : "none"));
+      this.$refs.chart.querySelectorAll("circle").forEach((other) => other.setAttribute("fill", other === circle ? "var(--color-brass)" : "none"));
       this.told = circle.querySelector("title").textContent;
     },
     point(event) {
@@ -416,31 +403,49 @@ function drawColumn(group) {
 
 (function keys() {
   let afterG = 0;
-  const typing = (target) => target.closest("input, select, textarea, dialog[open]");
-  document.addEventListener("keydown", (event) => {
-    if (typing(event.target) || event.ctrlKey || event.metaKey || event.altKey) return;
-    if (event.key === "?") return document.getElementById("keys").showModal();
-    const key = event.key.toLowerCase();
+  onKey((key, event) => {
+    if (key === "?") return document.getElementById("keys").showModal(), true;
+    const low = key.toLowerCase();
     if (Date.now() - afterG < 1500) {
-      const to = { s: "/shoots", b: "/book", r: "/runs", c: "/catalogue" }[key];
+      const to = { s: "/shoots", b: "/book", r: "/runs", c: "/catalogue" }[low];
       afterG = 0;
       if (to) location.href = to;
-      return;
+      event.stopImmediatePropagation();
+      return true;
     }
-    if (key === "g") afterG = Date.now();
+    if (low === "g") afterG = Date.now();
     const start = document.querySelector("[data-start]:not(:disabled)");
-    if (key === "r" && start) start.focus();
-    const page = document.querySelector("[data-frame-page]");
-    const beside = page && { ArrowRight: page.dataset.next, ArrowLeft: page.dataset.previous }[event.key];
-    if (beside) location.href = "/frames/" + beside;
-    const change = { u: "[data-undo]", U: "[data-redo]" }[event.key];
-    if (change && document.querySelector(change)) document.querySelector(change).click();
+    if (low === "r" && start) return start.focus(), true;
+    if (low === "d") return document.querySelector("[data-appearance]")?.click(), true;
+    const change = document.querySelector({ u: "[data-undo]", U: "[data-redo]" }[key] || "[data-none]");
+    if (change) return change.click(), true;
+    return false;
   });
   document.addEventListener("click", (event) => {
     if (event.target.closest("[data-keys-button]")) document.getElementById("keys").showModal();
   });
   const column = document.getElementById("column-drops");
   if (column) drawColumn(column);
+})();
+
+// Light, dark, or as the system has it; kept on this browser.
+(function appearance() {
+  const button = document.querySelector("[data-appearance]"), root = document.documentElement;
+  const dark = matchMedia("(prefers-color-scheme: dark)");
+  const show = () => {
+    const chosen = habit.get("appearance");
+    if (chosen) root.dataset.appearance = chosen; else delete root.dataset.appearance;
+    text(button, (chosen || (dark.matches ? "dark" : "light")) === "dark" ? "◐ dark" : "◐ light");
+    dispatchEvent(new Event("appearance"));
+  };
+  button?.addEventListener("click", () => {
+    const now = root.dataset.appearance || (dark.matches ? "dark" : "light"), next = now === "dark" ? "light" : "dark";
+    // What the system says needs no choice of its own.
+    habit.set("appearance", (next === "dark") === dark.matches ? null : next);
+    show();
+  });
+  dark.addEventListener("change", show);
+  show();
 })();
 
 // The dialog of a return from which copies are delivered: only the options of the chosen form are shown.

@@ -1,5 +1,8 @@
-"use strict";
 // Masks on the bench: painted on the picture, kept on the server as strokes and settings, shown as hatching.
+
+import { onKey } from "./lib/keys.js";
+import { post, sentence } from "./lib/page.js";
+import "./bench.js";
 
 (function masks() {
   const root = document.querySelector("[data-viewer=bench]");
@@ -7,7 +10,6 @@
   const sieve = root.sieve, canvas = sieve.canvas, frame = "/frames/" + root.dataset.frame;
   const panel = document.getElementById("masks"), list = panel.querySelector("[data-mask-list]"), form = panel.querySelector("[data-mask-form]");
   const hint = (words) => { panel.querySelector("[data-mask-hint]").textContent = words; };
-  const csrf = () => document.querySelector("meta[name=csrf]").content;
   let all = [], chosen = -1, tool = "", drawn = [], pen = null, found = [];
 
   const hatching = panel.querySelector("[data-hatching]");
@@ -21,13 +23,9 @@
   };
 
   async function send(url, body) {
-    const answer = await fetch(url, { method: "POST", headers: { "X-CSRF-TOKEN": csrf(), "Content-Type": "application/json" }, body: JSON.stringify(body) });
-    if (!answer.ok) { hint(problem(await answer.text())); return null; }
+    const answer = await post(url, body);
+    if (!answer.ok) { hint(sentence(await answer.text(), "That could not be kept.")); return null; }
     return answer.json();
-  }
-  function problem(page) {
-    if (!page.startsWith("<")) return page;
-    return new DOMParser().parseFromString(page, "text/html").querySelector("[data-problem], main p, p")?.textContent || "That could not be kept.";
   }
 
   let saving = Promise.resolve();
@@ -45,6 +43,7 @@
       root.dataset.at = String(Date.now());
       show();
       sieve.again();
+      root.dispatchEvent(new Event("kept-beside"));
       look();
     });
     return saving;
@@ -235,12 +234,15 @@
     sieve.draw();
   });
 
-  document.addEventListener("keydown", (event) => {
-    if (event.target.closest("input, select, textarea, dialog[open]") || event.ctrlKey || event.metaKey || event.altKey) return;
-    if (event.key === "m" || event.key === "M") root.querySelector("[data-panel-button=masks]").click();
+  onKey((key) => {
+    if (key === "m" || key === "M") return root.querySelector("[data-panel-button=masks]").click(), true;
     const size = panel.querySelector("[data-brush-field=sizePx]");
-    if (!panel.hidden && (event.key === "[" || event.key === "]")) { size.value = Math.round(Math.min(20000, Math.max(4, Number(size.value) * (event.key === "[" ? 0.8 : 1.25)))); sieve.draw(); }
-    if (event.key === "Escape" && !panel.hidden) { drawn = []; begin(""); }
+    if (!panel.hidden && (key === "[" || key === "]")) {
+      size.value = Math.round(Math.min(20000, Math.max(4, Number(size.value) * (key === "[" ? 0.8 : 1.25))));
+      return sieve.draw(), true;
+    }
+    if (key === "Escape" && !panel.hidden) { drawn = []; return begin(""), true; }
+    return false;
   });
 
   // Hatching: the stronger the mask, the denser the lines. Exact tiles near, a reduced one for the whole picture.
@@ -320,6 +322,15 @@
     context.putImageData(data, 0, 0);
   }
 
+  // Undo reaches masks, too.
+  root.addEventListener("changed-in-place", async () => {
+    const answer = await fetch(frame + "/masks");
+    if (!answer.ok) return;
+    all = (await answer.json()).masks;
+    kept = all.length;
+    chosen = Math.min(chosen, all.length - 1);
+    show();
+  });
   root.addEventListener("panels", () => { if (panel.hidden) { begin(""); } else show(); });
   fetch(frame + "/masks").then((answer) => (answer.ok ? answer.json() : { masks: [] })).then((data) => { all = data.masks; kept = all.length; if (all.length) chosen = 0; show(); look(); });
 })();

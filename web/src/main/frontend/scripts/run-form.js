@@ -1,9 +1,8 @@
-"use strict";
 // Starting a run: its choices, those of the time before, and what it would do, told before it starts.
 
-document.addEventListener("alpine:init", () => {
-  const count = (n, word) => n.toLocaleString("en-GB") + " " + word + (n === 1 ? "" : "s");
+import { bytes, counted as count, duration, post, text } from "./lib/page.js";
 
+document.addEventListener("alpine:init", () => {
   Alpine.data("startRun", () => ({
     by: "", tiff: false, jpeg: false, orders: [], hasOrders: false, noOrder: true, asked: 0,
     // Declared here, or they would belong to the page and be shared with the contact sheet.
@@ -48,7 +47,7 @@ document.addEventListener("alpine:init", () => {
     async forget() {
       const select = this.$root.querySelector("[data-order]");
       if (!select.value) return;
-      await fetch("/orders/" + select.value + "/forget", { method: "POST", headers: { "X-CSRF-TOKEN": document.querySelector("meta[name=csrf]").content } });
+      await post("/orders/" + select.value + "/forget");
       this.noOrder = true;
       await this.load();
       this.changed();

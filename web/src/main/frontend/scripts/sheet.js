@@ -1,5 +1,8 @@
-"use strict";
 // The contact sheet: only the cards in view exist, so that thousands of frames scroll as a few do.
+
+import { pending } from "./lib/kept.js";
+import { keyFor } from "./lib/keys.js";
+import { post, text } from "./lib/page.js";
 
 document.addEventListener("alpine:init", () => {
   const CARD = { width: 176, height: 214, gap: 12 };
@@ -36,7 +39,8 @@ document.addEventListener("alpine:init", () => {
       new ResizeObserver(() => this.layOut()).observe(this.window);
       // From the moment the page is there, wherever nobody types.
       document.addEventListener("keydown", (event) => {
-        if (!event.target.closest("input, select, textarea, button, summary, dialog[open], svg a")) this.key(event);
+        if (event.target.closest("svg a, dialog[open]")) return;
+        if (keyFor(event) || (event.ctrlKey && !event.target.closest("input, select, textarea"))) this.key(event);
       });
       this.window.addEventListener("click", (event) => this.click(event));
       this.window.addEventListener("dblclick", (event) => {
@@ -234,7 +238,7 @@ document.addEventListener("alpine:init", () => {
       part("why").toggleAttribute("hidden", frame.stray === "");
       text(part("why"), frame.stray === "" ? "" : "▲ " + frame.stray);
       part("why").title = frame.stray;
-      const standing = frame.mark === "drop" ? "dropped" : (frame.mark === "keep" ? "kept, " : "") + frame.standing + (frame.changed ? ", changed since" : "");
+      const standing = frame.mark === "drop" ? "dropped" : (frame.mark === "keep" ? "kept, " : "") + frame.standing + (frame.changed ? ", changed since" : "") + (pending.has(frame.id) ? ", change not applied" : "");
       text(part("standing"), frame.standing === "failed" ? "■ failed" : standing);
       part("standing").title = standing;
       part("standing").className = "block truncate " + (frame.standing === "failed" ? "text-fail" : frame.standing === "returned" ? "text-rain" : "text-quiet");
@@ -284,11 +288,10 @@ document.addEventListener("alpine:init", () => {
     },
     keepOne(frame) { return this.mark(frame.others.map((other) => [other, other === frame ? "keep" : "drop"])); },
     async mark(pairs) {
-      const token = document.querySelector("meta[name=csrf]").content;
       for (const wanted of new Set(pairs.map((pair) => pair[1]))) {
         const frames = pairs.filter((pair) => pair[1] === wanted).map((pair) => pair[0]);
         const body = new URLSearchParams({ mark: wanted, frames: frames.map((frame) => frame.id).join(",") });
-        const answer = await fetch("/shoots/" + this.$root.dataset.id + "/marks", { method: "POST", headers: { "X-CSRF-TOKEN": token }, body });
+        const answer = await post("/shoots/" + this.$root.dataset.id + "/marks", body);
         if (!answer.ok) {
           this.line = "The mark could not be kept. Load the page again.";
           return;

@@ -1,5 +1,7 @@
-"use strict";
 // The page Strip: spots across, candidates down, streamed in cell by cell.
+
+import { onKey } from "./lib/keys.js";
+import { post as send } from "./lib/page.js";
 
 (function strip() {
   const root = document.querySelector("[data-strip]");
@@ -29,7 +31,7 @@
   async function post(url, values) {
     say("");
     try {
-      const answer = await fetch(url, { method: "POST", body: new URLSearchParams(values || {}), headers: { "X-CSRF-TOKEN": document.querySelector("meta[name=csrf]").content } });
+      const answer = await send(url, new URLSearchParams(values || {}), { Accept: "*/*" });
       if (answer.ok) return await answer.json();
       say(await words(answer));
     } catch {
@@ -329,12 +331,10 @@
     fill();
     status("undone");
   }
-  document.addEventListener("keydown", (event) => {
-    if (event.target.closest("input, select, textarea, dialog[open]") || event.ctrlKey || event.metaKey || event.altKey) return;
-    if (event.key === "4" || event.key === "5" || event.key === "6") zoom({ 4: 1, 5: 2, 6: 4 }[event.key]);
-    else if (event.key === "l") lift(state.lift + 0.5);
-    else if (event.key === "L") lift(state.lift - 0.5);
-    else if (event.key === "u" && !$("[data-strip-undo]").hidden) undo();
+  onKey((key) => {
+    if (key === "4" || key === "5" || key === "6") return zoom({ 4: 1, 5: 2, 6: 4 }[key]), true;
+    if (key === "l" || key === "L") return lift(state.lift + (key === "l" ? 0.5 : -0.5)), true;
+    return key === "u" && !$("[data-strip-undo]").hidden && (undo(), true);
   });
   // Leaving drops what is not rendered yet.
   window.addEventListener("pagehide", () => { generation++; });

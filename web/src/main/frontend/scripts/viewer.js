@@ -1,5 +1,9 @@
-"use strict";
 // The before/after viewer: one device pixel per image pixel at 100 %, both pictures locked to one place and zoom.
+
+import { apply, fitted, levelling, moved, multiply, placed, resized, rotation, unapply, upright, withAspect } from "./lib/geometry.js";
+import { habit, view as kept } from "./lib/kept.js";
+import { keyFor, onKey } from "./lib/keys.js";
+import { sentence, token } from "./lib/page.js";
 
 (function viewer() {
   const root = document.querySelector("[data-viewer]");
@@ -7,6 +11,7 @@
   const pictures = root.dataset.pictures;
   const cards = root.querySelector("[data-steps]"); // only on the bench, where the picture follows the step cards
   const neighbours = root.dataset.viewer === "bench" ? "/frames/" : "/returns/";
+  const frameWidth = Number(root.dataset.frameWidth || root.dataset.width), frameHeight = Number(root.dataset.frameHeight || root.dataset.height);
   let width = Number(root.dataset.width), height = Number(root.dataset.height);
   const stage = root.querySelector("[data-stage]");
   const canvas = stage.querySelector("canvas");
@@ -21,6 +26,13 @@
   const turn = Number(root.dataset.orientation || 1), lying = turn >= 5;
   const across = () => (lying ? height : width), down = () => (lying ? width : height);
   const state = { left: "", mode: "wipe", zoom: 0, x: across() / 2, y: down() / 2, edge: 0.5, flipped: false, held: false, lift: 0, shadows: 0, contrast: 0, saturation: 0, marks: false, partner: "", over: "" };
+  // How frames were looked at last: the next one is looked at alike, at the same place.
+  const REMEMBERED = ["mode", "zoom", "edge", "flipped", "lift", "shadows", "contrast", "saturation", "marks"];
+  const before = kept.get();
+  for (const name of REMEMBERED) if (name in before) state[name] = before[name];
+  if (before.x >= 0) { state.x = before.x * across(); state.y = before.y * down(); }
+  // What is to be shown is known only when the shape of a changed or enlarged picture is; until then the place stands as a share.
+  let place = before.x >= 0 ? [before.x, before.y] : [0.5, 0.5];
   const overviews = new Map(), layers = new Map(), blocks = new Set(), drawn = new Set(), seen = new Map(), sheets = new Map();
   let scheduled = false, problem = "", resting = 0, heldPx = 0, comings = 0;
   // By this number a worker knows whose questions follow each other, and gives up what was asked before.
@@ -37,18 +49,19 @@
   const question = (which) => (which === "before" ? asked.before : asked.after + (which.startsWith("partner=") ? "&partner=" + encodeURIComponent(which.slice(8)) : ""));
   const dpr = () => window.devicePixelRatio || 1;
   const size = () => ({ w: stage.clientWidth, h: stage.clientHeight });
-  const fit = () => Math.min(size().w / across(), size().h / down()) * dpr();
+  // Room for the corners of a picture that is turned under its crop.
+  const fit = () => Math.min(size().w / across(), size().h / down()) * dpr() * (cropDrawn() ? 0.9 : 1);
   const scale = () => (state.zoom === 0 ? fit() : state.zoom); // device pixels per image pixel
 
-  // From the picture's own places to those of the turned one, at a scale: a, b, c, d, e, f of a canvas transform.
+  // From the picture's own places to those shown, at a scale: set upright, and turned by hand while its crop is drawn.
   function turned(s) {
-    const W = Math.round(width * s), H = Math.round(height * s);
-    return [[1, 0, 0, 1, 0, 0], [-1, 0, 0, 1, W, 0], [-1, 0, 0, -1, W, H], [1, 0, 0, -1, 0, H],
-      [0, 1, 1, 0, 0, 0], [0, 1, -1, 0, H, 0], [0, -1, -1, 0, H, W], [0, -1, 1, 0, 0, W]][turn - 1];
+    const W = Math.round(width * s), H = Math.round(height * s), set = upright(turn, W, H), degrees = drawnTurn();
+    return degrees ? multiply(set, rotation(degrees, W, H)) : set;
   }
-  const toShown = (x, y) => { const [a, b, c, d, e, f] = turned(1); return [a * x + c * y + e, b * x + d * y + f]; };
-  // The way back: these matrices have columns of length one at right angles.
-  const toPicture = (X, Y) => { const [a, b, c, d, e, f] = turned(1); return [a * (X - e) + b * (Y - f), c * (X - e) + d * (Y - f)]; };
+  const toShown = (x, y) => apply(turned(1), x, y);
+  const toPicture = (X, Y) => unapply(turned(1), X, Y);
+  // The same for places of the crop, which is drawn on the turned picture.
+  const cropToShown = (x, y) => apply(upright(turn, width, height), x, y);
 
   function picture(wanted) {
     // On the bench the draft is the frame as it is, before all steps.
@@ -197,9 +210,11 @@
     let exact = all;
     if (all) {
       const corner = (X, Y) => toPicture((X - originX) / s, (Y - originY) / s);
-      const [ax, ay] = corner(Math.max(left, from), top), [bx, by] = corner(Math.min(left + w, to), top + h);
+      const l = Math.max(left, from), r = Math.min(left + w, to);
+      const corners = [corner(l, top), corner(r, top + h), ...(drawnTurn() ? [corner(r, top), corner(l, top + h)] : [])];
+      const xs = corners.map((c) => c[0]), ys = corners.map((c) => c[1]);
       const cell = (v, most) => Math.min(Math.ceil(most / CELL) - 1, Math.max(0, Math.floor(v / CELL)));
-      const x0 = cell(Math.min(ax, bx), width), x1 = cell(Math.max(ax, bx) - 0.01, width), y0 = cell(Math.min(ay, by), height), y1 = cell(Math.max(ay, by) - 0.01, height);
+      const x0 = cell(Math.min(...xs), width), x1 = cell(Math.max(...xs) - 0.01, width), y0 = cell(Math.min(...ys), height), y1 = cell(Math.max(...ys) - 0.01, height);
       const on = layer(which);
       const view = { x0, y0, x1, y1 };
       askMissing(on, view);
@@ -221,6 +236,10 @@
 
   const chosen = (select) => root.querySelector(select).selectedOptions[0].textContent;
 
+  let ground = "";
+  const readGround = () => { ground = getComputedStyle(stage).backgroundColor; draw(); };
+  addEventListener("appearance", readGround);
+
   function draw() {
     if (scheduled) return;
     scheduled = true;
@@ -228,12 +247,14 @@
   }
 
   function render() {
+    if (!begun) return;
     const { w, h } = size();
     const W = Math.round(w * dpr()), H = Math.round(h * dpr());
     if (canvas.width !== W || canvas.height !== H) { canvas.width = W; canvas.height = H; }
     clamp();
-    context.fillStyle = "#777777";
-    context.fillRect(0, 0, W, H);
+    // Until anything is there, the small picture behind shows through.
+    if (root.querySelector("[data-draft]")) context.clearRect(0, 0, W, H);
+    else { context.fillStyle = ground; context.fillRect(0, 0, W, H); }
     let exact;
     drawn.clear();
     const left = first(), shown = state.over || "after";
@@ -260,6 +281,10 @@
       if (state.flipped) rightTag = ""; else leftTag = "";
     }
     forsake();
+    // The small picture stood in until there was something better.
+    const draft = root.querySelector("[data-draft]");
+    if (draft && picture("after").complete && picture("after").naturalWidth) draft.remove();
+    remember();
     tag("[data-left-tag]", leftTag);
     tag("[data-right-tag]", rightTag);
     const percent = Math.round(scale() * 100);
@@ -274,6 +299,12 @@
     drawInset();
     root.querySelectorAll("[data-zoom]").forEach((b) => b.setAttribute("aria-pressed", zooms[Number(b.dataset.zoom)] === state.zoom));
     root.querySelectorAll("[data-mode]").forEach((b) => b.setAttribute("aria-pressed", b.dataset.mode === state.mode));
+  }
+
+  function remember() {
+    const values = { x: state.x / across(), y: state.y / down() };
+    for (const name of REMEMBERED) values[name] = state[name];
+    kept.set(values);
   }
 
   function tag(selector, value) {
@@ -334,11 +365,26 @@
     draw();
   }
 
-  const GEOMETRY = ["on", "method", "more", "optics", "lens", "distortion", "fringes", "shading", "crop", "left", "top", "width", "height", "turn", "aspect"];
+  const GEOMETRY = ["shownFactor", "shownEdges", "on", "method", "more", "optics", "lens", "distortion", "fringes", "shading", "crop", "left", "top", "width", "height", "turn", "aspect"];
+  const valid = new Map();
+  // A number that cannot be read, or lies beyond its limits, stays out of what is asked: the last good one stands.
+  function checked(name, value) {
+    const input = field(name);
+    if (input?.type !== "number") return value;
+    const n = Number(value);
+    const good = value !== "" && Number.isFinite(n) && (input.min === "" || n >= Number(input.min)) && (input.max === "" || n <= Number(input.max));
+    input.toggleAttribute("aria-invalid", !good);
+    if (good) valid.set(name, value);
+    return good ? value : valid.get(name) ?? input.defaultValue;
+  }
   function query(names) {
-    const values = new URLSearchParams();
+    const values = new URLSearchParams(), drawing = cropDrawn();
     for (const [name, value] of new FormData(cards)) {
-      if (!["_csrf", "version", "target"].includes(name) && (!names || names.includes(name))) values.append(name, value);
+      if (["_csrf", "version", "target"].includes(name) || (names && !names.includes(name))) continue;
+      // While a crop is drawn the whole frame is shown under it, turned here.
+      if (drawing && name === "crop") continue;
+      if (name === "shownFactor" && (drawing || value === "")) continue;
+      values.append(name, checked(name, value));
     }
     // The plain rendering needs all numbers to be there, but not the amounts.
     if (names) for (const name of ["grainKept", "colourNoiseKept", "soft", "disc", "line", "angle", "corners", "fine", "coarse", "rim"]) values.append(name, "0");
@@ -347,21 +393,33 @@
   }
 
   const field = (name) => cards.elements[name];
+  const share = (name) => Number(checked(name, field(name).value)) / 100;
+  const turnBy = () => Number(checked("turn", field("turn").value));
+  // The crop is drawn while its step is open.
+  function cropDrawn() { return Boolean(cards) && field("crop").checked && !root.querySelector("[data-body=crop]").hidden; }
+  function drawnTurn() { return cropDrawn() ? turnBy() : 0; }
+  function crop() { return { left: share("left"), top: share("top"), width: share("width"), height: share("height") }; }
+  // One that is turned or enlarged is carried out, and stands in the picture itself.
   function cropShown() {
-    if (!cards || !field("crop").checked || Number(field("turn").value) !== 0) return null;
-    return { left: Number(field("left").value) / 100, top: Number(field("top").value) / 100, width: Number(field("width").value) / 100, height: Number(field("height").value) / 100 };
+    if (!cards || !field("crop").checked || (!cropDrawn() && (turnBy() !== 0 || field("shownFactor").value !== ""))) return null;
+    return crop();
   }
 
-  // What lies outside a crop is dimmed; its thirds and diagonals help to place it.
+  // Where the crop lies on the canvas, in its pixels; of a turned one the part that will be left.
+  function cropBox(W, H) {
+    const shown = fitted(cropShown(), drawnTurn(), width, height), s = scale();
+    const x0 = Math.round(W / 2 - state.x * s), y0 = Math.round(H / 2 - state.y * s);
+    const [ax, ay] = cropToShown(shown.left * width, shown.top * height), [bx, by] = cropToShown((shown.left + shown.width) * width, (shown.top + shown.height) * height);
+    return { x: x0 + Math.min(ax, bx) * s, y: y0 + Math.min(ay, by) * s, w: Math.abs(bx - ax) * s, h: Math.abs(by - ay) * s };
+  }
+
+  // What lies outside a crop is dimmed; thirds help to place it, and handles show while it is drawn.
   function drawCrop(W, H) {
-    const crop = cropShown();
-    if (!crop || state.mode === "pair" || state.held) return;
-    const s = scale(), x0 = Math.round(W / 2 - state.x * s), y0 = Math.round(H / 2 - state.y * s);
-    const [ax, ay] = toShown(crop.left * width, crop.top * height), [bx, by] = toShown((crop.left + crop.width) * width, (crop.top + crop.height) * height);
-    const x = x0 + Math.min(ax, bx) * s, y = y0 + Math.min(ay, by) * s, w = Math.abs(bx - ax) * s, h = Math.abs(by - ay) * s;
-    context.fillStyle = "rgb(119 119 119 / .7)";
+    if (!cropShown() || state.mode === "pair" || state.held) return;
+    const { x, y, w, h } = cropBox(W, H);
+    context.fillStyle = ground.replace("rgb(", "rgba(").replace(")", ", 0.7)");
     context.beginPath();
-    context.rect(x0, y0, across() * s, down() * s);
+    context.rect(0, 0, W, H);
     context.rect(x, y, w, h);
     context.fill("evenodd");
     context.strokeStyle = "#ffffff";
@@ -374,75 +432,67 @@
       context.moveTo(x, y + h * third); context.lineTo(x + w, y + h * third);
     }
     context.stroke();
-    context.globalAlpha = 0.25;
-    context.beginPath();
-    context.moveTo(x, y); context.lineTo(x + w, y + h);
-    context.moveTo(x + w, y); context.lineTo(x, y + h);
-    context.stroke();
     context.globalAlpha = 1;
+    if (!cropDrawn()) return;
+    const arm = 14 * dpr();
+    context.lineWidth = 3 * dpr();
+    context.beginPath();
+    for (const [cx, cy, i, j] of [[x, y, 1, 1], [x + w, y, -1, 1], [x, y + h, 1, -1], [x + w, y + h, -1, -1]]) {
+      context.moveTo(cx + i * arm, cy); context.lineTo(cx, cy); context.lineTo(cx, cy + j * arm);
+    }
+    context.stroke();
+    if (level) {
+      context.lineWidth = 2 * dpr();
+      context.beginPath();
+      context.moveTo(level.x0 * dpr(), level.y0 * dpr());
+      context.lineTo(level.x1 * dpr(), level.y1 * dpr());
+      context.stroke();
+    }
   }
 
-  // Which edges of the crop are near a place of the canvas, in CSS pixels.
-  function cropEdges(px, py) {
-    const crop = cropShown();
-    if (!crop) return null;
-    const s = scale() / dpr(), { w, h } = size();
-    const x0 = w / 2 - state.x * s, y0 = h / 2 - state.y * s;
-    const l = crop.left * width, t = crop.top * height, r = l + crop.width * width, b = t + crop.height * height, near = 8;
-    const edge = (x, y, u, v) => {
-      const [ax, ay] = toShown(x, y), [bx, by] = toShown(u, v);
-      return px > x0 + Math.min(ax, bx) * s - near && px < x0 + Math.max(ax, bx) * s + near && py > y0 + Math.min(ay, by) * s - near && py < y0 + Math.max(ay, by) * s + near;
-    };
-    const edges = { left: edge(l, t, l, b), right: edge(r, t, r, b), top: edge(l, t, r, t), bottom: edge(l, b, r, b) };
-    return edges.left || edges.right || edges.top || edges.bottom ? edges : null;
+  // What of the crop is at a place of the canvas, in CSS pixels: edges as they are shown, or all of it for its inside.
+  function cropAt(px, py) {
+    if (!cropDrawn() || state.mode === "pair") return null;
+    const k = dpr(), box = cropBox(size().w * k, size().h * k), near = 10;
+    const x = box.x / k, y = box.y / k, r = x + box.w / k, b = y + box.h / k;
+    if (px < x - near || px > r + near || py < y - near || py > b + near) return null;
+    const seen = { left: Math.abs(px - x) < near, right: Math.abs(px - r) < near, top: Math.abs(py - y) < near, bottom: Math.abs(py - b) < near };
+    if (!Object.values(seen).some(Boolean)) return { inside: true };
+    // From edges as shown to those of the frame as it is stored.
+    const [a, c, d, e] = upright(turn, 1, 1), edges = {};
+    const name = (X, Y) => (Math.abs(X) > 0.5 ? (X < 0 ? "left" : "right") : Y < 0 ? "top" : "bottom");
+    for (const [side, X, Y] of [["left", -1, 0], ["right", 1, 0], ["top", 0, -1], ["bottom", 0, 1]]) if (seen[side]) edges[name(a * X + c * Y, d * X + e * Y)] = true;
+    return edges;
+  }
+  const CURSORS = { "": "cursor-grab", inside: "cursor-move", across: "cursor-ew-resize", down: "cursor-ns-resize", corner: "cursor-nwse-resize" };
+  function cursorAt(px, py) {
+    const at = level !== null || levelling_ ? null : cropAt(px, py);
+    const lies = at && !at.inside ? ((at.left || at.right) && (at.top || at.bottom) ? "corner" : Boolean(at.left || at.right) !== lying ? "across" : "down") : at ? "inside" : "";
+    for (const name of Object.values(CURSORS)) canvas.classList.toggle(name, name === CURSORS[lies]);
   }
 
+  // Width by height of the aspect, in shares of the frame; 0 for free.
   function ratio() {
-    const named = { "3:2": 1.5, "4:3": 4 / 3, "1:1": 1, "16:9": 16 / 9, "ISO paper": Math.SQRT2, camera: width / height }[field("aspect").value];
-    return named ? (width >= height ? named : 1 / named) : 0;
+    const named = { "3:2": 1.5, "4:3": 4 / 3, "1:1": 1, "16:9": 16 / 9, "ISO paper": Math.SQRT2, camera: Math.max(width, height) / Math.min(width, height) }[field("aspect").value];
+    return named ? ((width >= height ? named : 1 / named) * height) / width : 0;
   }
 
-  function setCrop(crop) {
+  function setCrop(values) {
     const two = (v) => String(Math.round(v * 10000) / 100);
-    field("left").value = two(crop.left);
-    field("top").value = two(crop.top);
-    field("width").value = two(crop.width);
-    field("height").value = two(crop.height);
-  }
-
-  function dragCrop(edges, dx, dy) {
-    const c = cropShown();
-    let l = c.left, t = c.top, r = c.left + c.width, b = c.top + c.height;
-    if (edges.left) l = Math.min(r - 0.05, Math.max(0, l + dx));
-    if (edges.right) r = Math.max(l + 0.05, Math.min(1, r + dx));
-    if (edges.top) t = Math.min(b - 0.05, Math.max(0, t + dy));
-    if (edges.bottom) b = Math.max(t + 0.05, Math.min(1, b + dy));
-    setCrop(locked({ left: l, top: t, width: r - l, height: b - t }, edges));
-  }
-
-  // Keeps the aspect: the side that was not dragged follows, within the frame.
-  function locked(crop, edges) {
-    const wanted = ratio();
-    if (!wanted) return crop;
-    const across = edges.left || edges.right;
-    let w = across ? crop.width : (crop.height * height * wanted) / width;
-    let h = across ? (crop.width * width) / wanted / height : crop.height;
-    const fitting = Math.min(1, (edges.left ? crop.left + crop.width : 1 - crop.left) / w, (edges.top ? crop.top + crop.height : 1 - crop.top) / h);
-    w *= fitting;
-    h *= fitting;
-    return { left: edges.left ? crop.left + crop.width - w : crop.left, top: edges.top ? crop.top + crop.height - h : crop.top, width: w, height: h };
+    for (const name of ["left", "top", "width", "height"]) field(name).value = two(values[name]);
   }
 
   function sizes() {
     const out = root.querySelector("[data-out-size]");
     if (!out) return;
-    const crop = cropShown();
-    const w = Math.round(width * (crop ? crop.width : 1)), h = Math.round(height * (crop ? crop.height : 1));
-    out.textContent = w.toLocaleString("en") + " × " + h.toLocaleString("en") + " px";
-    root.querySelectorAll("[data-ppi]").forEach((row) => {
-      const cm = (px) => ((px / Number(row.dataset.ppi)) * 2.54).toFixed(0);
-      row.children[1].textContent = cm(w) + " × " + cm(h);
-      row.children[2].textContent = cm(2 * w) + " × " + cm(2 * h);
+    const part = cropShown() ? fitted(cropShown(), drawnTurn(), width, height) : { width: 1, height: 1 };
+    const w = Math.round(width * part.width), h = Math.round(height * part.height);
+    const px = w.toLocaleString("en") + " × " + h.toLocaleString("en") + " px";
+    out.textContent = px;
+    root.querySelector("[data-crop-size]").textContent = field("crop").checked ? px + "; noted in the return, carried out when turned or enlarged" : "switch it on to draw it";
+    root.querySelectorAll("[data-ppi]").forEach((line) => {
+      const cm = (n) => ((n / Number(line.dataset.ppi)) * 2.54).toFixed(0);
+      line.textContent = cm(w) + " × " + cm(h) + " cm at " + line.dataset.ppi + " ppi";
     });
   }
 
@@ -458,18 +508,19 @@
       const answer = await fetch(root.dataset.shape + "?" + query().slice(1));
       if (mine !== asking) return;
       if (!answer.ok) {
-        problem = answer.headers.get("content-type")?.startsWith("text/plain") ? await answer.text() : "These amounts cannot be shown: check the crop and the numbers.";
+        problem = sentence(await answer.text(), "These amounts cannot be shown: check the crop and the numbers.");
         draw();
         return;
       }
       const shape = await answer.json();
       if (shape.width !== width || shape.height !== height) {
-        const x = state.x / across(), y = state.y / down();
+        const x = first ? place[0] : state.x / across(), y = first ? place[1] : state.y / down();
         width = shape.width;
         height = shape.height;
         state.x = x * across();
         state.y = y * down();
       }
+      arrive(first);
       const found = root.querySelector("[data-lens-found]");
       const reported = found.dataset.reported;
       found.textContent = shape.lens || (reported ? "▲ " + reported + ": not found; type its name" : "the camera reports no lens: type its name");
@@ -480,6 +531,25 @@
     asked.after = query();
     sizes();
     draw();
+  }
+
+  // The sharpest place, in the middle of the view; a frame that tells none keeps its place.
+  function toSharpest() {
+    if (root.dataset.sharpX === undefined) return false;
+    const carriedOut = cards && field("crop").checked && !cropShown();
+    const [x, y] = carriedOut
+      ? placed(Number(root.dataset.sharpX) / frameWidth, Number(root.dataset.sharpY) / frameHeight, fitted(crop(), turnBy(), frameWidth, frameHeight), turnBy(), frameWidth, frameHeight)
+      : [Number(root.dataset.sharpX) / frameWidth, Number(root.dataset.sharpY) / frameHeight];
+    [state.x, state.y] = toShown(x * width, y * height);
+    if (state.zoom === 0) state.zoom = 2;
+    draw();
+    return true;
+  }
+  let arrived = false;
+  function arrive(first) {
+    if (arrived || !first) return;
+    arrived = true;
+    if (habit.get("arrive") && state.zoom !== 0) toSharpest();
   }
 
   if (cards) {
@@ -494,16 +564,21 @@
     cards.addEventListener("input", soon);
     cards.addEventListener("change", soon);
     root.querySelector("[data-at-once]").addEventListener("change", soon);
-    cards.elements.aspect.addEventListener("change", () => { const crop = cropShown(); if (crop) { setCrop(locked(crop, { right: true })); soon(); } });
-    cards.querySelector("[data-suggest]")?.addEventListener("click", (event) => {
-      for (const name of ["soft", "disc", "line", "angle", "corners"]) field(name).value = event.target.dataset[name];
-      field("sharpen").checked = true;
+    cards.elements.aspect.addEventListener("change", () => { if (field("crop").checked) { setCrop(withAspect(crop(), ratio())); soon(); } });
+    cards.querySelector("[data-whole]").addEventListener("click", () => {
+      setCrop(withAspect({ left: 0, top: 0, width: 1, height: 1 }, ratio()));
+      cards.dispatchEvent(new Event("change"));
+    });
+    const levelButton = cards.querySelector("[data-level]");
+    levelButton.addEventListener("click", () => {
+      field("crop").checked = true;
+      setLevelling(!levelling_);
       soon();
     });
-    cards.querySelectorAll("[data-hold]").forEach((title) => {
-      title.addEventListener("pointerdown", () => { state.left = title.dataset.hold; draw(); });
-      for (const end of ["pointerup", "pointerleave"]) title.addEventListener(end, () => { if (state.left) { state.left = ""; draw(); } });
-    });
+    root.addEventListener("unfolded", () => { setLevelling(false); soon(); });
+    const arriveBox = root.querySelector("[data-arrive]");
+    arriveBox.checked = Boolean(habit.get("arrive"));
+    arriveBox.addEventListener("change", () => { habit.set("arrive", arriveBox.checked || null); if (arriveBox.checked) toSharpest(); });
     // One panel at a time.
     const buttons = [...root.querySelectorAll("[data-panel-button]")];
     const panelOf = (button) => document.getElementById(button.dataset.panelButton);
@@ -513,26 +588,29 @@
         panel.hidden = other !== button || !panel.hidden;
         other.setAttribute("aria-expanded", !panel.hidden);
       }
+      kept.set({ panel: buttons.find((other) => !panelOf(other).hidden)?.dataset.panelButton || "" });
       root.dispatchEvent(new Event("panels"));
       draw();
     });
-    const fold = root.querySelector("[data-fold]");
-    fold.addEventListener("click", () => {
-      const folded = root.querySelector("[data-cards]").classList.toggle("folded");
-      fold.textContent = folded ? "Unfold cards" : "Fold cards";
-      fold.setAttribute("aria-expanded", !folded);
-    });
-    document.addEventListener("keydown", (event) => {
-      if (event.target.closest("input, select, textarea, dialog[open]") || event.ctrlKey || event.metaKey || event.altKey) return;
-      if (event.key === "b" || event.key === "B") fold.click();
-      if (event.key === "t" || event.key === "T") root.querySelector("[data-strip-link]").click();
-    });
+    if (before.panel && before.panel !== "masks") buttons.find((button) => button.dataset.panelButton === before.panel)?.click();
+  }
+  // On the bench nothing is asked for before the steps stand as they were left.
+  let begun = !cards;
+  function begin() {
+    begun = true;
     asked.before = query(GEOMETRY);
     asked.after = query();
     changed(true);
   }
 
-  let dragging = null;
+  let dragging = null, level = null, levelling_ = false;
+  function setLevelling(on) {
+    levelling_ = on;
+    level = null;
+    root.querySelector("[data-level]").setAttribute("aria-pressed", on);
+    canvas.classList.toggle("cursor-crosshair", on);
+    draw();
+  }
   // Two fingers: zoom about their middle.
   const touches = new Map();
   let apart = 0;
@@ -541,9 +619,13 @@
     if (event.pointerType === "touch") touches.set(event.pointerId, event);
     if (touches.size === 2) { apart = spread(); dragging = null; return; }
     if (pointers.some((p) => p.down(event))) return;
-    const nearEdge = state.mode === "wipe" && Math.abs(event.offsetX - size().w * state.edge) < 10;
-    const edges = nearEdge ? null : cropEdges(event.offsetX, event.offsetY);
-    dragging = { edge: nearEdge, crop: edges, x: event.clientX, y: event.clientY };
+    if (levelling_) {
+      level = { x0: event.offsetX, y0: event.offsetY, x1: event.offsetX, y1: event.offsetY };
+      return;
+    }
+    const part = cropAt(event.offsetX, event.offsetY), drawn = part && !part.inside;
+    const nearEdge = !drawn && state.mode === "wipe" && Math.abs(event.offsetX - size().w * state.edge) < 10;
+    dragging = { edge: nearEdge, crop: nearEdge ? null : part, from: part ? crop() : null, x: event.clientX, y: event.clientY };
   });
   const spread = () => { const [a, b] = [...touches.values()]; return Math.hypot(a.clientX - b.clientX, a.clientY - b.clientY); };
   canvas.addEventListener("pointermove", (event) => {
@@ -554,13 +636,18 @@
       return;
     }
     if (pointers.some((p) => p.move(event))) return;
-    if (!dragging) return;
+    if (level) {
+      level.x1 = event.offsetX;
+      level.y1 = event.offsetY;
+      return draw();
+    }
+    if (!dragging) return cursorAt(event.offsetX, event.offsetY);
     if (dragging.crop) {
-      const s = scale() / dpr();
-      const [ax, ay] = toPicture(0, 0), [bx, by] = toPicture((event.clientX - dragging.x) / s, (event.clientY - dragging.y) / s);
-      dragCrop(dragging.crop, (bx - ax) / width, (by - ay) / height);
-      dragging.x = event.clientX;
-      dragging.y = event.clientY;
+      // From where the drag began, so that a hand that goes too far comes back to the same place.
+      const s = scale() / dpr(), set = upright(turn, width, height);
+      const [ax, ay] = unapply(set, 0, 0), [bx, by] = unapply(set, (event.clientX - dragging.x) / s, (event.clientY - dragging.y) / s);
+      const dx = (bx - ax) / width, dy = (by - ay) / height;
+      setCrop(dragging.crop.inside ? moved(dragging.from, dx, dy) : resized(dragging.from, dragging.crop, dx, dy, ratio()));
       sizes();
     } else if (dragging.edge) state.edge = Math.min(1, Math.max(0, event.offsetX / size().w));
     else {
@@ -574,6 +661,16 @@
   for (const end of ["pointerup", "pointercancel"]) canvas.addEventListener(end, (event) => {
     touches.delete(event.pointerId);
     if (pointers.some((p) => p.up(event))) return;
+    if (level) {
+      const dx = level.x1 - level.x0, dy = level.y1 - level.y0, mirrored = [2, 4, 5, 7].includes(turn);
+      if (Math.hypot(dx, dy) > 12) {
+        const degrees = turnBy() + (mirrored ? -1 : 1) * levelling(dx, dy);
+        field("turn").value = Math.round(100 * Math.max(-45, Math.min(45, degrees))) / 100;
+        field("turn").dispatchEvent(new Event("input", { bubbles: true }));
+        cards.dispatchEvent(new Event("change"));
+      }
+      setLevelling(false);
+    }
     if (dragging?.crop) cards.dispatchEvent(new Event("change"));
     dragging = null;
   });
@@ -631,32 +728,45 @@
   }
   root.querySelector("[data-lift]").addEventListener("input", (event) => setLift(Number(event.target.value)));
 
-  document.addEventListener("keydown", (event) => {
-    if (event.target.closest("input, select, dialog[open]") || event.ctrlKey || event.metaKey || event.altKey) return;
-    const key = event.key;
+  function go(id) {
+    if (!id) return false;
+    leave();
+    location.href = neighbours + id;
+    return true;
+  }
+  onKey((key, event) => {
     const pan = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[key];
-    if (key === " ") { state.held = true; event.preventDefault(); draw(); }
-    else if (key === "f" || key === "F") { if (state.mode === "flip") state.flipped = !state.flipped; setMode("flip"); }
-    else if (key === "x" || key === "X") setMode("wipe");
-    else if (key === "p" || key === "P") setMode("pair");
-    else if (key === "l") setLift(state.lift + 0.5);
-    else if (key === "L") setLift(state.lift - 0.5);
-    else if (key >= "1" && key <= "6") zoomTo(zooms[Number(key) - 1]);
-    else if (key === "7") toShownSize();
-    else if (key === "+") step(1);
-    else if (key === "-") step(-1);
-    else if (pan && event.shiftKey) {
+    if (key === " ") { state.held = true; draw(); return true; }
+    if (key === "f" || key === "F") { if (state.mode === "flip") state.flipped = !state.flipped; setMode("flip"); return true; }
+    if (key === "x" || key === "X") return setMode("wipe"), true;
+    if (key === "p" || key === "P") return setMode("pair"), true;
+    if (key === "l" || key === "L") return setLift(state.lift + (key === "l" ? 0.5 : -0.5)), true;
+    if (key === "j" || key === "J") return toSharpest();
+    if (key >= "1" && key <= "6") return zoomTo(zooms[Number(key) - 1]), true;
+    if (key === "7") return toShownSize(), true;
+    if (key === "+" || key === "-") return step(key === "+" ? 1 : -1), true;
+    if (pan && event.shiftKey) {
       const shown = viewSize();
       state.x += pan[0] * shown.w * 0.2;
       state.y += pan[1] * shown.h * 0.2;
-      event.preventDefault();
       draw();
-    } else if (key === "ArrowLeft" && root.dataset.previous) location.href = neighbours + root.dataset.previous;
-    else if (key === "ArrowRight" && root.dataset.next) location.href = neighbours + root.dataset.next;
+      return true;
+    }
+    if (key === "ArrowLeft") return go(root.dataset.previous);
+    if (key === "ArrowRight") return go(root.dataset.next);
+    return false;
   });
-  document.addEventListener("keyup", (event) => { if (event.key === " ") { state.held = false; draw(); } });
+  document.addEventListener("keyup", (event) => { if (event.key === " " && state.held) { state.held = false; draw(); } });
+  // A list or a slider that was used by hand gives the keys back to the page.
+  root.addEventListener("pointerup", (event) => { if (event.target.matches("input[type=range], input[type=checkbox], .mesh *, .mesh, [data-mode], [data-zoom]")) setTimeout(() => { if (document.activeElement !== document.body && !document.activeElement.matches("input[type=number], input[type=text], textarea")) document.activeElement.blur(); }); });
   new ResizeObserver(draw).observe(stage);
-  setLift(0);
+  for (const name of ["shadows", "contrast", "saturation"]) {
+    const slider = root.querySelector("[data-look=" + name + "]");
+    if (slider) { slider.value = state[name]; root.querySelector("[data-look-value=" + name + "]").textContent = state[name] + " %"; }
+  }
+  if (root.querySelector("[data-look=marks]")) root.querySelector("[data-look=marks]").checked = state.marks;
+  readGround();
+  setLift(state.lift);
 
   // For the parts of the bench that stand beside the picture.
   const toPicturePx = (px, py) => { // from CSS pixels of the stage
@@ -674,15 +784,31 @@
     const x = Math.max(0, Math.floor(Math.min(ax, bx))), y = Math.max(0, Math.floor(Math.min(ay, by)));
     return { x, y, w: Math.min(width, Math.ceil(Math.max(ax, bx))) - x, h: Math.min(height, Math.ceil(Math.max(ay, by))) - y };
   }
-  // Whoever leaves waits for nothing more, here and in the worker; a page that the browser brings back asks anew.
-  window.addEventListener("pagehide", () => {
+  // Whoever leaves waits for nothing more, here and in the worker. What is pending is given up before the next page is asked
+  // for, or it would have to wait for a connection.
+  let left = false;
+  function leave() {
+    if (left) return;
+    left = true;
     for (const block of [...blocks]) if (!block.ready) forget(block);
-    fetch("/viewers/" + viewerId + "/left", { method: "POST", keepalive: true, headers: { "X-CSRF-TOKEN": document.querySelector("meta[name=csrf]").content } });
-  });
+    for (const [key, image] of overviews) if (!image.complete) { image.onload = image.onerror = null; image.src = ""; overviews.delete(key); }
+    fetch("/viewers/" + viewerId + "/left", { method: "POST", keepalive: true, headers: { "X-CSRF-TOKEN": token() } });
+  }
+  addEventListener("beforeunload", leave);
+  addEventListener("pagehide", leave);
   window.addEventListener("pageshow", (event) => {
     if (!event.persisted) return;
+    left = false;
     viewerId = Math.floor(Math.random() * 2 ** 48);
     draw();
   });
-  root.sieve = { state, canvas, context, stage, draw, scale, dpr, turned, toPicturePx, toStage, inView, drawnOver, pointers, asked, pictureSize: () => ({ width, height }), again() { changed(true); }, query, get viewerId() { return viewerId; } };
+  // A next frame is half there before it is asked for: its page, and its small and reduced pictures.
+  let ahead = 0;
+  root.addEventListener("rests", () => {
+    if (ahead || !root.dataset.next || !cards) return;
+    ahead = setTimeout(() => {
+      for (const url of ["/frames/" + root.dataset.next + "/thumbnail"]) new Image().src = url;
+    }, 300);
+  });
+  root.sieve = { state, begin, changed: () => changed(), toSharpest, checked, canvas, context, stage, draw, scale, dpr, turned, toPicturePx, toStage, inView, drawnOver, pointers, asked, pictureSize: () => ({ width, height }), again() { changed(true); }, query, get viewerId() { return viewerId; } };
 })();

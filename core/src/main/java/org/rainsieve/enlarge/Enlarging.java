@@ -30,7 +30,8 @@ public final class Enlarging {
     /** How far a line or a dot may be brighter than its mean over one pixel, as a share of how far it stands out. */
     private static final float PEAK = 0.6f;
 
-    private static final RootScale SCALE = new RootScale(0.002f);
+    /** The root scale that all of it works in. */
+    public static final RootScale SCALE = new RootScale(0.002f);
 
     private final EnlargeSettings settings;
     private final int width;

@@ -1,6 +1,7 @@
 package org.rainsieve.reading;
 
 import java.util.Base64;
+import java.util.Optional;
 
 /**
  * How sharp a frame is, place by place: the blur of what edges there are in each square cell, as the sigma of a Gaussian.
@@ -26,6 +27,41 @@ public record FocusMap(int columns, int rows, int cellPx, byte[] steps) {
         int step = steps[row * columns + column] & 255;
         return step == 0 ? Double.NaN : step / STEPS_PER_PX;
     }
+
+    /** Neighbouring cells must agree: a single sharp one is often noise, or a spark. */
+    private double sharpness(int column, int row) {
+        double sum = 0;
+        for (int dy = -1; dy <= 1; dy++) {
+            for (int dx = -1; dx <= 1; dx++) {
+                int x = column + dx;
+                int y = row + dy;
+                if (x >= 0 && y >= 0 && x < columns && y < rows && !Double.isNaN(sigmaPx(x, y))) {
+                    double share = dx == 0 && dy == 0 ? 1 : 0.5;
+                    sum += share / (0.3 + sigmaPx(x, y));
+                }
+            }
+        }
+        return sum;
+    }
+
+    /** The sharpest place of a frame of that size, in pixels. */
+    public Optional<Place> sharpest(int widthPx, int heightPx) {
+        int best = -1;
+        double most = 0;
+        for (int cell = 0; cell < steps.length; cell++) {
+            if (steps[cell] != 0 && sharpness(cell % columns, cell / columns) > most) {
+                most = sharpness(cell % columns, cell / columns);
+                best = cell;
+            }
+        }
+        return best < 0
+                ? Optional.empty()
+                : Optional.of(new Place(
+                        Math.min(widthPx - 1, (best % columns) * cellPx + cellPx / 2),
+                        Math.min(heightPx - 1, (best / columns) * cellPx + cellPx / 2)));
+    }
+
+    public record Place(int x, int y) {}
 
     public String toText() {
         return columns + " " + rows + " " + cellPx + " " + Base64.getEncoder().encodeToString(steps);

@@ -5,13 +5,15 @@ import org.rainsieve.frame.CfaPattern;
 
 /**
  * What a network is trained for: two kinds of mosaic (see {@link SimulatedPatch}), of which 2×2 has a network of its own for
- * little noise, and pictures in full colour (see {@link RenderedSource}).
+ * little noise, and pictures in full colour (see {@link RenderedSource}); and pictures to be enlarged by two (see
+ * {@link EnlargeSource}).
  */
 enum Form {
     BAYER(11, "bayer"),
     LITTLE(11, "little"),
     SIX_BY_SIX(23, "six"),
-    PICTURE(24, "picture");
+    PICTURE(24, "picture"),
+    ENLARGE(12 + EnlargeSource.TOLD, "enlarge");
 
     /** Planes out, for all: four positions for each of R, G, B. */
     static final int OUTPUTS = 12;
@@ -27,6 +29,11 @@ enum Form {
         this.file = file;
     }
 
+    /** Such as add to what another method made, and begin from nothing. */
+    boolean refines() {
+        return this == ENLARGE;
+    }
+
     /** A 2×2 mosaic. */
     boolean isBayer() {
         return this == BAYER || this == LITTLE;
@@ -38,7 +45,7 @@ enum Form {
 
     /**
      * The fixed 1×1 layer that makes the nearest-colour picture of the planes in, OUTPUTS × inputs. 2×2: at each position
-     * the mosaic's own green; 6×6 and pictures: they are planes in already.
+     * the mosaic's own green; all others: they are planes in already.
      */
     float[] nearestColour() {
         float[] weight = new float[OUTPUTS * inputs];

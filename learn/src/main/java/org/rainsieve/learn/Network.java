@@ -68,8 +68,22 @@ final class Network {
         }
     }
 
+    /** So wide are the two levels of a network that refines a picture. */
+    private static final int[] REFINING = {32, 48};
+
     static List<Layer> layers(Form form) {
         List<Layer> list = new ArrayList<>();
+        if (form.refines()) {
+            list.add(new Layer(Kind.CONVOLVE, "first", form.inputs, REFINING[0]));
+            block(list, "in0", REFINING[0]);
+            list.add(new Layer(Kind.KEEP, "0", 0, 0));
+            list.add(new Layer(Kind.DOWN, "down0", REFINING[0], REFINING[1]));
+            block(list, "mid0", REFINING[1]);
+            up(list, "up0", REFINING[1], REFINING[0]);
+            block(list, "out0", REFINING[0]);
+            list.add(new Layer(Kind.CONVOLVE, "last", REFINING[0], Form.OUTPUTS));
+            return list;
+        }
         list.add(new Layer(Kind.CONVOLVE, "first", form.inputs, WIDTHS[0]));
         block(list, "in0", WIDTHS[0]);
         list.add(new Layer(Kind.KEEP, "0", 0, 0));
@@ -101,7 +115,7 @@ final class Network {
         list.add(new Layer(Kind.RESIDUAL_END, name, 0, 0));
     }
 
-    /** Multiply-adds per full-size pixel, the fixed nearest-colour layer left out. */
+    /** Multiply-adds per pixel of the frame, the fixed nearest-colour layer left out. */
     static double multiplyAddsPerPixel(Form form) {
         double cells = 1;
         double sum = 0;
@@ -120,7 +134,7 @@ final class Network {
                 default -> {}
             }
         }
-        return sum / 4;
+        return form == Form.ENLARGE ? sum : sum / 4;
     }
 
     Map<String, float[]> values() {

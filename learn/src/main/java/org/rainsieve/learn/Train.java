@@ -22,7 +22,8 @@ import java.util.stream.Collectors;
 /**
  * Trains the denoiser, resumes where it stopped, and keeps the running mean of the weights (Polyak) whenever it scores
  * better on the validation pictures. Usage: {@code Train FORM PHOTOS STATE MINUTES [RATE [LAST-RATE]]}, FORM being {@code bayer},
- * {@code little}, {@code six_by_six} or {@code picture}; all but the first begin from the 2×2 network {@code bayer.onnx} in their folder.
+ * {@code little}, {@code six_by_six}, {@code picture} or {@code enlarge}; those that denoise, but the first, begin from the 2×2 network
+ * {@code bayer.onnx} in their folder.
  */
 public final class Train {
     private static final int SIZE = 128;
@@ -81,12 +82,13 @@ public final class Train {
         float last = args.length > 5 ? Float.parseFloat(args[5]) : rate;
         Files.createDirectories(state);
         List<Photographs.Picture> pictures = Photographs.load(photos, TRAINING);
-        Validation validation = new Validation(form, Photographs.load(photos, VALIDATION));
+        List<Photographs.Picture> unseen = Photographs.load(photos, VALIDATION);
+        Scores validation = scores(form, unseen);
         System.out.printf(
                 Locale.ROOT,
                 "%d training pictures, %d validation pictures, %.0f multiply-adds per pixel%n",
                 pictures.size(),
-                validation.pictures(),
+                unseen.size(),
                 Network.multiplyAddsPerPixel(form));
 
         Network network = new Network(form, SEED);
@@ -111,9 +113,11 @@ public final class Train {
                 .arrays()
                 .forEach((name, values) -> from.arrays().putIfAbsent(name, values));
         BlockingQueue<Batch> batches = new ArrayBlockingQueue<>(4);
-        Examples source = form == Form.PICTURE
-                ? new RenderedSource(new CleanPatches(pictures, RenderedSource.FRAME), SIZE)
-                : new PatchSource(form, new CleanPatches(pictures, SIZE), SIZE);
+        Examples source = switch (form) {
+            case PICTURE -> new RenderedSource(new CleanPatches(pictures, RenderedSource.FRAME), SIZE);
+            case ENLARGE -> enlarge(pictures, null);
+            default -> new PatchSource(form, new CleanPatches(pictures, SIZE), SIZE);
+        };
         Thread feeder =
                 new Thread(() -> feed(form, source, batches, new SplittableRandom(SEED + from.step())), "patches");
         feeder.setDaemon(true);
@@ -123,6 +127,22 @@ public final class Train {
         });
         feeder.start();
         run(form, network, from, batches, validation, state, budget, rate, last);
+    }
+
+    private static Examples enlarge(List<Photographs.Picture> pictures, EnlargeSource.Kind only) {
+        return new EnlargeSource(new CleanPatches(pictures, SIZE + 2 * EnlargeSource.EDGE), SIZE, only);
+    }
+
+    private static Scores scores(Form form, List<Photographs.Picture> unseen) {
+        if (!form.refines()) {
+            return new Validation(form, unseen);
+        }
+        List<Examples> kinds = Arrays.stream(EnlargeSource.Kind.values())
+                .map(kind -> enlarge(unseen, kind))
+                .toList();
+        ExampleScores scores = new ExampleScores(form, SIZE, "clean, with grain, compressed", kinds);
+        System.out.println("the method it begins from: " + Arrays.toString(scores.begun()) + " dB");
+        return scores;
     }
 
     private static Checkpoint fresh(Map<String, float[]> weights, long step) {
@@ -168,7 +188,7 @@ public final class Train {
             Network network,
             Checkpoint from,
             BlockingQueue<Batch> batches,
-            Validation validation,
+            Scores validation,
             Path state,
             double budget,
             float rate,
@@ -217,10 +237,15 @@ public final class Train {
                         collector.backward(error);
                         loss = error.getFloat();
                     }
-                    if (!Float.isFinite(loss)) {
-                        throw new IllegalStateException("the loss is not a number at step " + step);
-                    }
-                    step++;
+    if (!Float.isFinite(loss)) {
+                    throw new IllegalStateException("the loss is not a number at step " + step
+                            + ", largest input " + most(batch.input) + ", target " + most(batch.target) + ", weight "
+                            + weights.values().stream()
+                                    .mapToDouble(w -> most(w.toFloatArray()))
+                                    .max()
+                                    .orElseThrow());
+                }
+                step++;
                     lossSum += loss;
                     lossCount++;
                     optimiser.step(
@@ -270,6 +295,15 @@ public final class Train {
                 .sub(0.055f + 0.04045f);
     }
 
+    /** The largest size of any; NaN if one is none. */
+    private static float most(float[] values) {
+        float most = 0;
+        for (float value : values) {
+            most = Math.max(most, Math.abs(value));
+        }
+        return most;
+    }
+
     private static float rateAt(float first, float last, double share, long step) {
         return (float) ((first + (last - first) * Math.min(1, share)) * Math.min(1, step / 200f));
     }
@@ -309,7 +343,7 @@ public final class Train {
     }
 
     /** Where training puts what it has reached. */
-    private record Keeping(Form form, Network network, Validation validation, NDArray nearest, Path state) {
+    private record Keeping(Form form, Network network, Scores validation, NDArray nearest, Path state) {
         /** The state as it is; the running mean as a network, with its scores, where it is better than any before. */
         double keep(Held held, long step, double seconds, double best) throws IOException {
             double[] db = validation.score(held.means, nearest);

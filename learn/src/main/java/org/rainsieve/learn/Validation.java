@@ -19,7 +19,7 @@ import org.rainsieve.scene.CameraRendering;
  * exposure, at the three noise levels of the benchmarks, or at three of little noise; then the same of the crops with
  * deep colours; mosaics also three stops under on a sensor that cuts noise at black.
  */
-final class Validation {
+final class Validation implements Scores {
     private static final int SIZE = 384;
     private static final double[][] NOISE = {{0.002, 2e-5}, {0.008, 2e-4}, {0.02, 1e-3}};
     private static final double[][] LITTLE_NOISE = {{0.0005, 3e-6}, {0.002, 2e-5}, {0.004, 6e-5}};
@@ -42,20 +42,17 @@ final class Validation {
         this.pictures = pictures;
     }
 
-    int pictures() {
-        return pictures.size();
-    }
-
-    /** For people. */
-    String levels() {
+    @Override
+    public String levels() {
         return Arrays.stream(noise)
                 .map(law -> BigDecimal.valueOf(law[0]).toPlainString())
                 .collect(Collectors.joining(
                         ", ", "a ", ", then the same with deep colours, then three stops under, cut at black"));
     }
 
-    /** In dB, in the mean of all crops: each level, then each with deep colours. */
-    double[] score(Map<String, NDArray> weights, NDArray nearest) {
+    /** In the mean of all crops: each level, then each with deep colours. */
+    @Override
+    public double[] score(Map<String, NDArray> weights, NDArray nearest) {
         int kinds = form == Form.PICTURE ? KINDS.size() - 1 : KINDS.size();
         double[] mean = new double[kinds * noise.length];
         for (int k = 0; k < kinds; k++) {

@@ -14,6 +14,7 @@ import org.rainsieve.web.run.ItemRow;
 import org.rainsieve.web.run.RunService;
 import org.rainsieve.web.setup.NotFoundException;
 import org.rainsieve.web.setup.NotPossibleException;
+import org.rainsieve.web.shoot.ShootService;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
 import org.springframework.core.io.FileSystemResource;
 import org.springframework.core.io.InputStreamResource;
@@ -40,10 +41,12 @@ class BenchController {
 
     private final RunService runs;
     private final Pictures pictures;
+    private final ShootService shoots;
 
-    BenchController(RunService runs, Pictures pictures) {
+    BenchController(RunService runs, Pictures pictures, ShootService shoots) {
         this.pictures = pictures;
         this.runs = runs;
+        this.shoots = shoots;
     }
 
     /** A page with a viewer was left. */
@@ -67,6 +70,13 @@ class BenchController {
         model.addAttribute("settings", settings);
         model.addAttribute("width", size.width());
         model.addAttribute("height", size.height());
+        model.addAttribute(
+                "sharpest",
+                Steps.cropRendered(settings.crop(), settings.enlarge())
+                        ? null
+                        : shoots.focusMap(row.frameId())
+                                .flatMap(map -> map.sharpest(row.width(), row.height()))
+                                .orElse(null));
         model.addAttribute("previous", place > 0 ? returned.get(place - 1) : null);
         model.addAttribute("next", place + 1 < returned.size() ? returned.get(place + 1) : null);
         model.addAttribute("place", place + 1);

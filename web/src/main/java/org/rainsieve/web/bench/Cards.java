@@ -4,6 +4,7 @@ import java.util.List;
 import org.rainsieve.book.FrameSteps;
 import org.rainsieve.crop.CropSettings;
 import org.rainsieve.denoise.DenoiseSettings;
+import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.mask.Mask;
 import org.rainsieve.optics.LensChoice;
 import org.rainsieve.pipeline.ResolvedSettings;
@@ -33,7 +34,13 @@ class Cards {
         this.basis = basis;
     }
 
-    record Wanted(DenoiseSettings denoise, SharpenSettings sharpen, LensChoice lens, CropSettings crop) {}
+    /** @param enlarged only for looking; null for the picture's own size */
+    record Wanted(
+            DenoiseSettings denoise,
+            SharpenSettings sharpen,
+            LensChoice lens,
+            CropSettings crop,
+            EnlargeSettings enlarged) {}
 
     /** @throws NotPossibleException in plain words when they ask for what there is not */
     Wanted wanted(FrameForWork frame, StepsForm form) {
@@ -45,9 +52,11 @@ class Cards {
                         denoise,
                         new InForce(book).sharpen(frame.camera(), frame.ei(), before),
                         lenses.choice(frame.camera(), frame.reportedLens()),
-                        before.crop());
+                        before.crop(),
+                        null);
             }
-            return new Wanted(denoise, form.sharpenSettings(), form.lensChoice(), form.cropSettings());
+            return new Wanted(
+                    denoise, form.sharpenSettings(), form.lensChoice(), form.cropSettings(), form.shownEnlarged());
         } catch (IllegalArgumentException e) {
             throw new NotPossibleException(e.getMessage() + ". Nothing was saved; go back and correct it.");
         }
@@ -65,7 +74,7 @@ class Cards {
                 without.equals("sharpen") ? SharpenSettings.OFF : wanted.sharpen,
                 without.equals("optics") ? null : lenses.settings(frame, wanted.lens),
                 wanted.crop,
-                null,
+                wanted.enlarged,
                 all || without.equals("masks") ? List.of() : masks);
     }
 

@@ -11,6 +11,7 @@ import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.mask.Mask;
 import org.rainsieve.sharpen.SharpenSettings;
 import org.rainsieve.web.book.BookService;
+import org.rainsieve.web.lens.LensService;
 import org.rainsieve.web.setup.NotPossibleException;
 import org.rainsieve.web.shoot.FrameForWork;
 import org.rainsieve.web.shoot.ShootService;
@@ -23,10 +24,12 @@ import org.springframework.stereotype.Component;
 public class FrameChanges {
     private final ShootService shoots;
     private final BookService book;
+    private final LensService lenses;
 
-    FrameChanges(ShootService shoots, BookService book) {
+    FrameChanges(ShootService shoots, BookService book, LensService lenses) {
         this.shoots = shoots;
         this.book = book;
+        this.lenses = lenses;
     }
 
     /** What a change can be written to, and how many frames that follows. */
@@ -39,15 +42,17 @@ public class FrameChanges {
         List<Target> targets = new ArrayList<>();
         targets.add(new Target("frame", "this frame", 1));
         targets.add(new Target(
-                "rung", String.format(Locale.ROOT, "rung at EI %,d", nearest), touched(page, nearest, followers)));
+                "rung",
+                String.format(Locale.ROOT, "%s near ISO %,d", frame.camera(), nearest),
+                touched(page, nearest, followers)));
         int here = (int) Math.max(1, Math.round(ei));
         if (here != nearest) {
             targets.add(new Target(
                     "new-rung",
-                    String.format(Locale.ROOT, "a new rung here, at EI %,d", here),
+                    String.format(Locale.ROOT, "%s at ISO %,d, a new line in its ladder", frame.camera(), here),
                     touched(page, here, followers)));
         }
-        targets.add(new Target("camera", "whole camera", followers.size()));
+        targets.add(new Target("camera", frame.camera() + " at every ISO", followers.size()));
         return targets;
     }
 
@@ -64,7 +69,7 @@ public class FrameChanges {
             case "camera" -> Change.Target.CAMERA;
             default ->
                 throw new NotPossibleException(
-                        "A change applies to this frame, its rung, a new rung or the whole camera.");
+                        "A change applies to this frame, or to its camera near this ISO, at this ISO or at every ISO.");
         };
     }
 
@@ -129,5 +134,13 @@ public class FrameChanges {
         if (!after.equals(before)) {
             shoots.setSteps(frame.id(), after);
         }
+    }
+
+    /** Writes what stands on the steps; a lens's correction is its own, whatever the rest is meant for. */
+    void apply(FrameForWork frame, String target, long version, Cards.Wanted wanted, boolean lensToo) {
+        if (lensToo) {
+            lenses.choose(frame.camera(), frame.reportedLens(), wanted.lens());
+        }
+        apply(frame, target, version, wanted.denoise(), wanted.sharpen(), wanted.crop(), "chosen on " + frame.name());
     }
 }

@@ -1,7 +1,5 @@
 package org.rainsieve.web.bench;
 
-import java.util.ArrayList;
-import java.util.Collections;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -9,25 +7,20 @@ import java.util.Set;
 import org.rainsieve.book.FrameSteps;
 import org.rainsieve.book.Page;
 import org.rainsieve.book.PageDifference;
-import org.rainsieve.book.Rung;
 import org.rainsieve.book.Suggestion;
 import org.rainsieve.crop.CropSettings;
-import org.rainsieve.denoise.Methods;
+import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.enlarge.EnlargeSettings;
-import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.optics.LensChoice;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.Steps;
 import org.rainsieve.reading.FocusMap;
-import org.rainsieve.sharpen.SharpenSettings;
 import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.lens.LensService;
 import org.rainsieve.web.run.RunStarts;
-import org.rainsieve.web.setup.NotFoundException;
 import org.rainsieve.web.setup.NotPossibleException;
-import org.rainsieve.web.shoot.ContactSheet;
 import org.rainsieve.web.shoot.FrameForWork;
-import org.rainsieve.web.shoot.FrameOnSheet;
+import org.rainsieve.web.shoot.InForce;
 import org.rainsieve.web.shoot.ShootService;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
 import org.springframework.http.MediaType;
@@ -44,139 +37,98 @@ import org.springframework.web.bind.annotation.ResponseBody;
 @Controller
 @ConditionalOnWebApplication
 class FrameController {
-    private static final int MAP_WIDTH = 480;
     private static final int SAMPLE_WIDTH = 300;
     private static final int SAMPLE_HEIGHT = 200;
+    private static final int MILDER_PERCENT = 20;
+
     private final ShootService shoots;
-    private final ContactSheet sheets;
     private final BookService book;
     private final LensService lenses;
     private final Pictures pictures;
     private final FrameChanges changes;
+    private final ChangeOrder order;
+    private final BenchStates states;
+    private final FramePages pages;
     private final Cards cards;
     private final Partners partners;
     private final RunStarts runs;
 
     FrameController(
             ShootService shoots,
-            ContactSheet sheets,
             BookService book,
             LensService lenses,
             Pictures pictures,
             FrameChanges changes,
+            ChangeOrder order,
+            BenchStates states,
+            FramePages pages,
             Cards cards,
             Partners partners,
             RunStarts runs) {
         this.shoots = shoots;
-        this.sheets = sheets;
         this.book = book;
         this.lenses = lenses;
         this.pictures = pictures;
         this.changes = changes;
+        this.order = order;
+        this.states = states;
+        this.pages = pages;
         this.cards = cards;
         this.partners = partners;
         this.runs = runs;
     }
 
-    /** A cell of the focus map, laid out for drawing. */
-    public record Cell(double x, double y, double size, double strength, String title) {}
-
     @GetMapping("/frames/{id}")
     String show(@PathVariable long id, Model model) {
         FrameForWork frame = shoots.frame(id);
-        List<FrameOnSheet> sheet = sheets.frames(frame.shootId());
-        List<FrameOnSheet> all =
-                sheet.stream().filter(on -> "ready".equals(on.row().state())).toList();
-        int place = 0;
-        while (place < all.size() && all.get(place).row().id() != id) {
-            place++;
-        }
-        if (place == all.size()) {
-            FrameOnSheet waiting = sheet.stream()
-                    .filter(on -> on.row().id() == id)
-                    .findFirst()
-                    .orElseThrow(() -> new NotFoundException("This file is no frame but a return."));
-            model.addAttribute("row", waiting.row());
+        FramePage page = pages.of(frame).orElse(null);
+        if (page == null) {
+            model.addAttribute("row", pages.waiting(frame));
             model.addAttribute("shoot", shoots.shoot(frame.shootId()));
             return "frame-waiting";
         }
-        FrameOnSheet on = all.get(place);
-        BookService.PageInForce page = book.page(frame.camera());
-        CfaPattern pattern = book.pattern(frame.camera());
-        model.addAttribute("on", on);
-        model.addAttribute("frame", frame);
-        model.addAttribute("shoot", shoots.shoot(frame.shootId()));
-        model.addAttribute("previous", place > 0 ? all.get(place - 1).row().id() : null);
-        model.addAttribute(
-                "next", place + 1 < all.size() ? all.get(place + 1).row().id() : null);
-        model.addAttribute("place", place + 1);
-        model.addAttribute("count", all.size());
-        model.addAttribute("version", page.version());
-        model.addAttribute("rungSettings", page.page().at(frame.ei()));
-        model.addAttribute("nearest", page.page().nearest(frame.ei()));
-        model.addAttribute("targets", changes.targets(frame, page.page()));
-        model.addAttribute(
-                "methods",
-                Methods.names().stream()
-                        .filter(method -> Methods.suits(method, pattern))
-                        .toList());
-        model.addAttribute(
-                "cells", shoots.focusMap(id).map(map -> cells(map, frame)).orElse(List.of()));
-        FrameSteps steps = on.steps();
-        LensChoice lens = lenses.choice(frame.camera(), frame.reportedLens());
-        model.addAttribute("sharpen", on.sharpen());
-        model.addAttribute("suggestedSharpen", Suggestion.sharpen(on.reading()));
-        model.addAttribute("lens", lens);
-        model.addAttribute("lensFound", lenses.found(frame, lens));
-        model.addAttribute("lensCandidates", lenses.candidates(frame));
-        model.addAttribute("lensFrames", shoots.framesOf(frame.camera(), frame.reportedLens()));
-        model.addAttribute("crop", steps.crop());
-        SharpenSettings rungSharpen = page.page().sharpenAt(frame.ei());
-        model.addAttribute("rungWords", PageDifference.inWords(page.page().at(frame.ei())));
-        model.addAttribute("rungSharpenWords", PageDifference.inWords(rungSharpen));
-        model.addAttribute("rungSharpen", rungSharpen);
-        model.addAttribute("rungFields", StepsForm.fields(page.page().at(frame.ei()), rungSharpen));
-        List<FrameForWork> burst = partners.burst(frame);
-        model.addAttribute("partners", partners.choices(frame, burst));
-        model.addAttribute("burst", burst.size());
-        List<Rung> ladder = new ArrayList<>(page.page().rungs());
-        Collections.reverse(ladder); // the highest stands on top, as on a ladder
-        model.addAttribute("ladder", ladder);
-        model.addAttribute("mapHeight", MAP_WIDTH * frame.height() / frame.width());
+        model.addAttribute("page", page);
         return "frame";
     }
 
-    /** Sharp places are drawn strong; cells without an edge are left out. */
-    private static List<Cell> cells(FocusMap map, FrameForWork frame) {
-        List<Cell> cells = new ArrayList<>();
-        double scale = (double) MAP_WIDTH / frame.width();
-        double size = map.cellPx() * scale;
-        for (int row = 0; row < map.rows(); row++) {
-            for (int column = 0; column < map.columns(); column++) {
-                double sigma = map.sigmaPx(column, row);
-                if (!Double.isNaN(sigma)) {
-                    cells.add(new Cell(
-                            column * size,
-                            row * size,
-                            size,
-                            Math.max(0.08, Math.min(1, 1.2 / (0.4 + sigma) - 0.2)),
-                            String.format(Locale.ROOT, "blur σ %.1f px", sigma)));
-                }
-            }
-        }
-        return cells;
+    /** How its steps stand by now. */
+    @GetMapping("/frames/{id}/state")
+    @ResponseBody
+    BenchState state(@PathVariable long id) {
+        return states.of(shoots.frame(id), "");
     }
 
     @PostMapping("/frames/{id}/settings")
     String change(@PathVariable long id, @RequestParam String target, @RequestParam long version, StepsForm form) {
         FrameForWork frame = shoots.frame(id);
         Cards.Wanted wanted = cards.wanted(frame, form);
-        if (form.complete()) {
-            lenses.choose(frame.camera(), frame.reportedLens(), wanted.lens());
-        }
-        changes.apply(
-                frame, target, version, wanted.denoise(), wanted.sharpen(), wanted.crop(), "chosen on " + frame.name());
+        order.together(frame, () -> changes.apply(frame, target, version, wanted, form.complete()));
         return "redirect:/frames/" + id;
+    }
+
+    /** The same for a page that stays where it is. */
+    @PostMapping(value = "/frames/{id}/settings", produces = MediaType.APPLICATION_JSON_VALUE)
+    @ResponseBody
+    BenchState changeInPlace(
+            @PathVariable long id, @RequestParam String target, @RequestParam long version, StepsForm form) {
+        FrameForWork frame = shoots.frame(id);
+        LensChoice lens = lenses.choice(frame.camera(), frame.reportedLens());
+        change(id, target, version, form);
+        FrameForWork changed = shoots.frame(id);
+        String words = changes.targets(frame, book.page(frame.camera()).page()).stream()
+                .filter(t -> t.name().equals(target))
+                .map(FrameChanges.Target::words)
+                .findFirst()
+                .orElse("this frame");
+        boolean lensToo = form.complete() && !form.lensChoice().equals(lens);
+        int frames = lensToo ? shoots.framesOf(frame.camera(), frame.reportedLens()) : 0;
+        return states.of(
+                changed,
+                "Applied to " + words
+                        + (lensToo
+                                ? String.format(
+                                        Locale.ROOT, "; the lens correction to all %,d frames of this lens", frames)
+                                : ""));
     }
 
     /** Applies what stands on the cards to this frame, where it is not in force yet, and makes its return. */
@@ -198,7 +150,8 @@ class FrameController {
         FrameForWork frame = shoots.frame(id);
         Cards.Wanted wanted = cards.wanted(frame, form);
         try {
-            EnlargeSettings.Size size = Steps.size(frame.width(), frame.height(), wanted.crop(), EnlargeSettings.OFF);
+            EnlargeSettings enlarged = wanted.enlarged() == null ? EnlargeSettings.OFF : wanted.enlarged();
+            EnlargeSettings.Size size = Steps.size(frame.width(), frame.height(), wanted.crop(), enlarged);
             return Map.of("width", size.width(), "height", size.height(), "lens", lenses.found(frame, wanted.lens()));
         } catch (IllegalArgumentException e) {
             throw new NotPossibleException(e.getMessage());
@@ -284,21 +237,27 @@ class FrameController {
         EnlargeSettings.Size size = Steps.size(shown.width(), shown.height(), settings.crop(), settings.enlarge());
         int w = Math.min(SAMPLE_WIDTH, size.width());
         int h = Math.min(SAMPLE_HEIGHT, size.height());
-        return pictures.render(
-                "frame=" + other,
-                View.region((size.width() - w) / 2, (size.height() - h) / 2, w, h, 0),
-                settings.toJson());
+        // Where it is sharpest, for there people look; a crop that is carried out moves it little or cuts it off.
+        FocusMap.Place place = shoots.focusMap(other)
+                .flatMap(map -> map.sharpest(shown.width(), shown.height()))
+                .orElse(new FocusMap.Place(shown.width() / 2, shown.height() / 2));
+        int x = Math.max(0, Math.min(size.width() - w, place.x() * size.width() / shown.width() - w / 2));
+        int y = Math.max(0, Math.min(size.height() - h, place.y() * size.height() / shown.height() - h / 2));
+        return pictures.render("frame=" + other, View.region(x, y, w, h, 0), settings.toJson());
     }
 
-    /** Up to three frames that a wider change would change, far apart in exposure index. */
+    /** What a wider change would do: the numbers of each rung before and after, and up to three frames far apart in exposure. */
     @GetMapping("/frames/{id}/widen")
     @ResponseBody
-    List<Map<String, Object>> widen(@PathVariable long id, @RequestParam String target) {
-        return changes.samples(shoots.frame(id), target).stream()
+    Map<String, Object> widen(@PathVariable long id, @RequestParam String target, StepsForm form) {
+        FrameForWork frame = shoots.frame(id);
+        List<Map<String, Object>> samples = changes.samples(frame, target).stream()
                 .map(f -> Map.<String, Object>of("id", f.id(), "name", f.name(), "ei", Math.round(f.ei())))
                 .toList();
+        List<PageDifference.Line> rungs = PageDifference.between(
+                book.page(frame.camera()).page(), changes.page(frame, target, cards.wanted(frame, form)));
+        return Map.of("frames", samples, "rungs", rungs);
     }
-
     /** The aspect for all kept frames of the shoot: each is cut to the largest such part about the middle of its own crop. */
     @PostMapping("/frames/{id}/aspect-all")
     String aspectForAll(@PathVariable long id, @RequestParam String aspect) {
@@ -324,16 +283,59 @@ class FrameController {
         return "redirect:/frames/" + id;
     }
 
+    @PostMapping(value = "/frames/{id}/follow", produces = MediaType.APPLICATION_JSON_VALUE)
+    @ResponseBody
+    BenchState followInPlace(@PathVariable long id) {
+        follow(id);
+        FrameForWork frame = shoots.frame(id);
+        return states.of(frame, "Follows " + frame.camera() + " again");
+    }
+
     @PostMapping("/frames/{id}/undo")
     String undo(@PathVariable long id) {
-        shoots.undoSteps(id);
+        order.undo(shoots.frame(id));
         return "redirect:/frames/" + id;
+    }
+
+    @PostMapping(value = "/frames/{id}/undo", produces = MediaType.APPLICATION_JSON_VALUE)
+    @ResponseBody
+    BenchState undoInPlace(@PathVariable long id) {
+        String words = order.undo(shoots.frame(id));
+        return states.of(shoots.frame(id), "Undone: " + words);
     }
 
     @PostMapping("/frames/{id}/redo")
     String redo(@PathVariable long id) {
-        shoots.redoSteps(id);
+        order.redo(shoots.frame(id));
         return "redirect:/frames/" + id;
+    }
+
+    @PostMapping(value = "/frames/{id}/redo", produces = MediaType.APPLICATION_JSON_VALUE)
+    @ResponseBody
+    BenchState redoInPlace(@PathVariable long id) {
+        String words = order.redo(shoots.frame(id));
+        return states.of(shoots.frame(id), "Redone: " + words);
+    }
+
+    /** On the walk through returns: a fifth of the noise more is kept on this frame, as settings of its own. */
+    @PostMapping(value = "/frames/{id}/milder", produces = MediaType.APPLICATION_JSON_VALUE)
+    @ResponseBody
+    BenchState milder(@PathVariable long id) {
+        FrameForWork frame = shoots.frame(id);
+        FrameSteps steps = ShootService.steps(frame.steps());
+        DenoiseSettings now = new InForce(book).settings(frame.camera(), frame.ei(), steps);
+        double kept = Math.min(100, now.grainKeptPercent() + MILDER_PERCENT);
+        shoots.setSteps(
+                id,
+                steps.withDenoise(new DenoiseSettings(
+                        now.on(), now.method(), kept, now.colourNoiseKeptPercent(), now.detailPercent())));
+        return states.of(
+                shoots.frame(id),
+                String.format(
+                        Locale.ROOT,
+                        "%s: grain kept %.0f %% from now on; make it again with the next run of changed frames",
+                        frame.name(),
+                        kept));
     }
 
     /** For a file that was denoised before: Denoise off, as this frame's own settings. */

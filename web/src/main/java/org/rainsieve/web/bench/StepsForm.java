@@ -2,9 +2,11 @@ package org.rainsieve.web.bench;
 
 import java.math.BigDecimal;
 import java.math.RoundingMode;
+import java.util.LinkedHashMap;
 import java.util.Map;
 import org.rainsieve.crop.CropSettings;
 import org.rainsieve.denoise.DenoiseSettings;
+import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.optics.LensChoice;
 import org.rainsieve.sharpen.PointSpread;
 import org.rainsieve.sharpen.SharpenSettings;
@@ -14,6 +16,7 @@ import org.rainsieve.sharpen.SharpenSettings;
  * switch that is off sends nothing).
  *
  * @param left of the crop, in % of the frame; the others likewise
+ * @param shownFactor by which the picture is enlarged for looking at it; nothing is kept of that
  */
 public record StepsForm(
         Boolean on,
@@ -42,31 +45,55 @@ public record StepsForm(
         Double width,
         Double height,
         Double turn,
-        String aspect) {
+        String aspect,
+        Double shownFactor,
+        EnlargeSettings.Edges shownEdges) {
 
-    /** A number as people write it, for the cards' fields. */
-    public static String text(double value) {
+    /** A number as people write it, for the form's fields. */
+    private static String text(double value) {
         return new BigDecimal(value)
                 .setScale(2, RoundingMode.HALF_UP)
                 .stripTrailingZeros()
                 .toPlainString();
     }
 
-    /** What settings look like in the fields of the cards. */
-    static Map<String, String> fields(DenoiseSettings denoise, SharpenSettings sharpen) {
+    /** What settings look like in the fields of the form, by their names: text, or whether a box is ticked. */
+    static Map<String, Object> fields(DenoiseSettings denoise, SharpenSettings sharpen) {
         PointSpread spread = sharpen.spread();
-        return Map.ofEntries(
-                Map.entry("grainKept", text(denoise.grainKeptPercent())),
-                Map.entry("colourNoiseKept", text(denoise.colourNoiseKeptPercent())),
-                Map.entry("detail", text(denoise.detailPercent())),
-                Map.entry("soft", text(spread.softPx())),
-                Map.entry("disc", text(spread.discPx())),
-                Map.entry("line", text(spread.linePx())),
-                Map.entry("angle", text(spread.lineAngleDegrees())),
-                Map.entry("corners", text(sharpen.cornersPx())),
-                Map.entry("fine", text(sharpen.biteFinePercent())),
-                Map.entry("coarse", text(sharpen.biteCoarsePercent())),
-                Map.entry("rim", text(sharpen.rimLimitPercent())));
+        Map<String, Object> fields = new LinkedHashMap<>();
+        fields.put("on", denoise.on());
+        fields.put("method", denoise.method());
+        fields.put("grainKept", text(denoise.grainKeptPercent()));
+        fields.put("colourNoiseKept", text(denoise.colourNoiseKeptPercent()));
+        fields.put("detail", text(denoise.detailPercent()));
+        fields.put("sharpen", sharpen.on());
+        fields.put("soft", text(spread.softPx()));
+        fields.put("disc", text(spread.discPx()));
+        fields.put("line", text(spread.linePx()));
+        fields.put("angle", text(spread.lineAngleDegrees()));
+        fields.put("corners", text(sharpen.cornersPx()));
+        fields.put("fine", text(sharpen.biteFinePercent()));
+        fields.put("coarse", text(sharpen.biteCoarsePercent()));
+        fields.put("rim", text(sharpen.rimLimitPercent()));
+        return fields;
+    }
+
+    static Map<String, Object> fields(
+            DenoiseSettings denoise, SharpenSettings sharpen, LensChoice lens, CropSettings crop) {
+        Map<String, Object> fields = fields(denoise, sharpen);
+        fields.put("optics", lens.on());
+        fields.put("lens", lens.profile());
+        fields.put("distortion", text(lens.distortionPercent()));
+        fields.put("fringes", text(lens.fringesPercent()));
+        fields.put("shading", text(lens.shadingPercent()));
+        fields.put("crop", crop.on());
+        fields.put("left", text(crop.left() * 100));
+        fields.put("top", text(crop.top() * 100));
+        fields.put("width", text(crop.width() * 100));
+        fields.put("height", text(crop.height() * 100));
+        fields.put("turn", text(crop.turnDegrees()));
+        fields.put("aspect", crop.aspect());
+        return fields;
     }
 
     DenoiseSettings denoiseSettings() {
@@ -97,6 +124,23 @@ public record StepsForm(
                 number(height) / 100,
                 number(turn),
                 aspect);
+    }
+
+    /** Null for the picture at its own size. */
+    EnlargeSettings shownEnlarged() {
+        if (shownFactor == null || shownFactor <= 1) {
+            return null;
+        }
+        EnlargeSettings natural = EnlargeSettings.factor(shownFactor);
+        return new EnlargeSettings(
+                true,
+                natural.by(),
+                natural.value(),
+                natural.ppi(),
+                shownEdges,
+                natural.blockEdges(),
+                natural.jpegQuality(),
+                natural.outputBitePercent());
     }
 
     boolean complete() {

@@ -191,7 +191,14 @@ public class BookService {
 
     /** Whether something was undone that can be redone. */
     public boolean canRedo(long shownVersion) {
-        return shownVersion != 0 && undone(version(shownVersion)).isPresent();
+        return redoable(shownVersion).isPresent();
+    }
+
+    /** The version that a redo would bring back. */
+    public Optional<Long> redoable(long shownVersion) {
+        return shownVersion == 0
+                ? Optional.empty()
+                : undone(version(shownVersion)).map(BookRepository.Version::id);
     }
 
     public boolean canUndo(long shownVersion) {

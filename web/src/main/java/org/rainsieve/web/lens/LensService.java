@@ -77,6 +77,14 @@ public class LensService implements KnownLenses {
         }
     }
 
+    public void undo(String camera, String lens) {
+        repository.undo(camera, lens);
+    }
+
+    public void redo(String camera, String lens) {
+        repository.redo(camera, lens);
+    }
+
     /** The step Optics of one frame under a choice. */
     public OpticsSettings settings(FrameForWork frame, LensChoice choice) {
         if (!choice.on()) {
