@@ -34,14 +34,13 @@ export function keyFor(event) {
   return keeps(kindOf(event.target), event.key, byKeyboard) ? "" : event.key;
 }
 
-/** What the page does with keys; an action that answers true took the key, and no field gets it. */
+/** What the page does with keys; an action that answers true took the key, and nobody else gets it. */
 export function onKey(act) {
   document.addEventListener("keydown", (event) => {
     const key = keyFor(event);
-    if (!key) return;
-    const number = kindOf(event.target) === "number";
-    // Letters never reach number fields, whether they mean something or not.
-    if (act(key, event) === true || (number && key.length === 1)) event.preventDefault();
+    if (!key || act(key, event) !== true) return;
+    event.preventDefault();
+    event.stopImmediatePropagation();
   });
 }
 

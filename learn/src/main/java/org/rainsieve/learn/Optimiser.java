@@ -2,6 +2,7 @@ package org.rainsieve.learn;
 
 import ai.djl.ndarray.NDArray;
 import ai.djl.ndarray.NDManager;
+import ai.djl.ndarray.index.NDIndex;
 import java.util.Map;
 
 /**
@@ -22,7 +23,7 @@ final class Optimiser {
      * What one odd example asks for is limited: in a momentum it would lead the weights for twenty steps, and did once, so that
      * training ran away from what it had reached.
      *
-     * @return by what the gradients of this step are to be multiplied
+     * @return by what the gradients of this step are to be multiplied; NaN where one is no number
      */
     private double limited(Map<String, NDArray> weights) {
         double squares = 0;
@@ -34,6 +35,9 @@ final class Optimiser {
             }
         }
         double size = Math.sqrt(squares);
+        if (!Double.isFinite(size)) {
+            return Double.NaN;
+        }
         double most = usual == 0 ? size : MOST_OF_USUAL * usual;
         double taken = Math.min(size, most);
         usual = usual == 0 ? size : 0.99 * usual + 0.01 * taken;
@@ -43,8 +47,9 @@ final class Optimiser {
     /**
      * @param first means of the gradients, or momenta
      * @param second means of their squares
+     * @return false where nothing was learned, for a gradient is no number
      */
-    void step(
+    boolean step(
             Map<String, NDArray> weights,
             Map<String, NDArray> first,
             Map<String, NDArray> second,
@@ -52,6 +57,11 @@ final class Optimiser {
             long step,
             float rate) {
         float share = (float) limited(weights);
+        if (Float.isNaN(share)) {
+            // One such step would make all weights none for good.
+            weights.values().forEach(weight -> weight.getGradient().set(new NDIndex(), 0));
+            return false;
+        }
         for (Map.Entry<String, NDArray> entry : weights.entrySet()) {
             NDArray weight = entry.getValue();
             NDArray gradient = weight.getGradient();
@@ -73,6 +83,7 @@ final class Optimiser {
             plain.subi(change.mul(rate));
             gradient.muli(0f);
         }
+        return true;
     }
 
     private static boolean isBetween(String name, NDArray weight) {

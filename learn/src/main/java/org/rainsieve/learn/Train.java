@@ -248,8 +248,15 @@ public final class Train {
                 step++;
                     lossSum += loss;
                     lossCount++;
-                    optimiser.step(
-                            weights, held.first, held.second, sub, step, rateAt(rate, last, spent / budget, step));
+                    float at = rateAt(rate, last, spent / budget, step);
+                    if (!optimiser.step(weights, held.first, held.second, sub, step, at)) {
+                        System.out.printf(
+                                Locale.ROOT,
+                                "step %d was left out, its gradient is no number; loss %.3f, input up to %.3f%n",
+                                step,
+                                loss,
+                                most(batch.input));
+                    }
                     float keep = (float) Math.min(0.999, (step + 1.0) / (step + 20.0));
                     for (Map.Entry<String, NDArray> mean : held.means.entrySet()) {
                         NDArray weight = weights.get(mean.getKey());

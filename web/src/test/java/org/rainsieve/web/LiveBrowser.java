@@ -37,7 +37,7 @@ final class LiveBrowser implements AutoCloseable {
         PlaywrightAssertions.setDefaultAssertionTimeout(120_000);
         page.onConsoleMessage(message -> {
             if (message.type().equals("error")) {
-                problems.add(message.text());
+                problems.add(message.text() + " " + message.location());
             }
         });
         page.onPageError(problems::add);

@@ -71,11 +71,10 @@ class MaskIT {
             page.navigate(application.url("/frames/" + frame));
             page.selectOption("#method", "Quick");
             page.fill("#grain", "0");
+            page.click("[data-body=denoise] [data-more]");
             page.fill("#colour", "0");
-            page.getByText("Apply", new Page.GetByTextOptions().setExact(true)).click();
-            PlaywrightAssertions.assertThat(page.locator("nav[aria-label=Ladder]"))
-                    .containsText("own settings");
-            page.waitForLoadState(); // keys before the scripts are there are lost
+            page.click("[data-apply]");
+            PlaywrightAssertions.assertThat(page.locator("[data-said]")).containsText("Applied to this frame");
             page.keyboard().press("4");
             page.keyboard().press("m");
             page.click("[data-new=brush]");
@@ -221,7 +220,8 @@ class MaskIT {
         assertThat(all + 1200 * Double.parseDouble(empty.group(1))).isCloseTo(120_000, within(1.0));
         assertThat(application.get(base + "/figures?" + PLACE + "&" + AMOUNTS).body())
                 .contains("noiseLeftPercent");
-        assertThat(application.get(base + "/widen?target=camera").body()).contains("B_1.dng", "B_2.dng");
+        assertThat(application.get(base + "/widen?target=camera&" + AMOUNTS).body())
+                .contains("B_1.dng", "B_2.dng");
         long other = frame(shoot, "B_1.dng");
         BufferedImage now = picture(base + "/widen/" + other + "?target=rung&changed=false&" + AMOUNTS);
         BufferedImage then = picture(base + "/widen/" + other + "?target=rung&changed=true&" + AMOUNTS);

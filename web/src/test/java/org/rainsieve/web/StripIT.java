@@ -282,10 +282,10 @@ class StripIT {
             PlaywrightAssertions.assertThat(page.locator("[data-look-rows] tr").nth(4))
                     .isVisible();
             page.locator("[data-look-close]").click();
-            assertThat(application.get("/frames/" + frame).body()).contains("own settings");
+            assertThat(application.get("/frames/" + frame).body()).contains("settings of its own");
             page.keyboard().press("u");
             PlaywrightAssertions.assertThat(page.locator("[data-strip-undo]")).isHidden();
-            assertThat(application.get("/frames/" + frame).body()).doesNotContain("own settings");
+            assertThat(application.get("/frames/" + frame).body()).doesNotContain("settings of its own");
             assertThat(browser.problems).isEmpty();
         }
     }
