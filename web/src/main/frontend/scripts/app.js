@@ -158,6 +158,21 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 
+  // What is prepared and comes by itself; a shoot that is new is shown.
+  Alpine.data("underWay", () => ({
+    init() {
+      const timer = setInterval(async () => {
+        const answer = await fetch("/under-way");
+        if (!answer.ok) return;
+        const told = await answer.json();
+        if (told.shoots !== Number(this.$root.dataset.shoots) || told.words === "") {
+          clearInterval(timer);
+          location.reload();
+        } else text(this.$refs.words, told.words);
+      }, 3000);
+    },
+  }));
+
   // Originals that are no longer where they were taken in.
   Alpine.data("missing", () => ({
     known: false, line: "",

@@ -66,7 +66,7 @@ document.addEventListener("alpine:init", () => {
       await this.load();
     },
     async load() {
-      const query = new URLSearchParams({ camera: this.$root.dataset.camera || "", iso: this.$root.dataset.iso || "" });
+      const query = new URLSearchParams({ camera: this.$root.dataset.camera || "", iso: this.$root.dataset.iso || "", stops: this.$root.dataset.stops || "false" });
       const answer = await fetch("/shoots/" + this.$root.dataset.id + "/sheet?" + query);
       if (!answer.ok) {
         this.line = "The frames could not be loaded. Load the page again.";

@@ -632,7 +632,7 @@ class RunIT {
                 shoot.resolve("K_1.xmp"),
                 SimulatedCamera.packet(3, 1.25, "x", "y").getBytes());
         long id = application.takeIn("push");
-        assertThat(application.get("/shoots/" + id + "/sheet").body()).contains("ISO 500 → EI 1,189");
+        assertThat(application.get("/shoots/" + id + "/sheet").body()).contains("ISO 500 pushed to 1,189");
         HttpResponse<String> pushed = application.post(
                 "/shoots/" + id + "/push", Map.of("camera", "Kesvik M", "iso", "500", "push", "nonsense"));
         assertThat(pushed.statusCode()).isEqualTo(422);

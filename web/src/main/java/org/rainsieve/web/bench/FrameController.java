@@ -350,6 +350,13 @@ class FrameController {
         return "redirect:/shoots/" + frame.shootId() + "#strays";
     }
 
+    /** The same for several frames of a shoot. */
+    @PostMapping("/shoots/{shoot}/denoise-off")
+    String denoiseOff(@PathVariable long shoot, @RequestParam List<Long> frames) {
+        frames.forEach(this::denoiseOff);
+        return "redirect:/shoots/" + shoot + "#strays";
+    }
+
     @PostMapping("/frames/{id}/push")
     String push(@PathVariable long id, @RequestParam String push) {
         shoots.setPush(id, stops(push));

@@ -3,6 +3,8 @@ package org.rainsieve.web.book;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Locale;
+import java.util.stream.Collectors;
 import org.rainsieve.book.BookFile;
 import org.rainsieve.book.Origin;
 import org.rainsieve.book.Page;
@@ -14,6 +16,8 @@ import org.rainsieve.denoise.Methods;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.pipeline.ResolvedSettings;
+import org.rainsieve.sharpen.PointSpread;
+import org.rainsieve.sharpen.SharpenSettings;
 import org.rainsieve.web.setup.NotPossibleException;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
 import org.springframework.http.ContentDisposition;
@@ -54,6 +58,10 @@ class BookController {
                             .anyMatch(rung -> !rung.origin().lookedAt()));
             model.addAttribute("chart", book.noiseChart(chosen));
             model.addAttribute("ladder", new Ladder(inForce.page()));
+            model.addAttribute(
+                    "sharpenWords",
+                    inForce.page().rungs().stream()
+                            .collect(Collectors.toMap(Rung::ei, rung -> inShort(rung.sharpen()))));
             model.addAttribute("history", book.history(chosen));
             model.addAttribute("canUndo", book.canUndo(inForce.version()));
             model.addAttribute("canRedo", book.canRedo(inForce.version()));
@@ -129,6 +137,18 @@ class BookController {
 
     private static String toPage(String camera) {
         return "redirect:/book?camera=" + UriUtils.encode(camera, "UTF-8");
+    }
+
+    /** A column's worth. */
+    private static String inShort(SharpenSettings sharpen) {
+        if (!sharpen.on()) {
+            return "off";
+        }
+        PointSpread spread = sharpen.spread();
+        return String.format(Locale.ROOT, "%.0f %%", sharpen.biteFinePercent())
+                + (spread.softPx() > 0 ? String.format(Locale.ROOT, ", soft %.1f px", spread.softPx()) : "")
+                + (spread.discPx() > 0 ? String.format(Locale.ROOT, ", focus %.1f px", spread.discPx()) : "")
+                + (spread.linePx() > 0 ? String.format(Locale.ROOT, ", moved %.0f px", spread.linePx()) : "");
     }
 
     @PostMapping("/book/undo")

@@ -4,10 +4,13 @@ import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.HashMap;
+import java.util.List;
 import java.util.Map;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.rainsieve.scene.DemoShoots;
 import org.rainsieve.web.shoot.ShootService;
+import org.rainsieve.web.shoot.UnderWay;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.beans.factory.annotation.Value;
@@ -22,14 +25,16 @@ import org.springframework.stereotype.Component;
 class DemoFiller {
     private static final Logger LOG = LoggerFactory.getLogger(DemoFiller.class);
     private static final long PAUSE_MS = 1500;
-    private static final String[] SHOOTS = {DemoShoots.STARS, DemoShoots.TOADS, DemoShoots.REGATTA};
+    private static final List<String> SHOOTS = List.of(DemoShoots.STARS, DemoShoots.TOADS, DemoShoots.REGATTA);
 
     private final ShootService shoots;
+    private final UnderWay underWay;
     private final Path folder;
     private final Map<String, Long> seen = new HashMap<>();
 
-    DemoFiller(ShootService shoots, @Value("${SIEVE_DEMO}") Path folder) {
+    DemoFiller(ShootService shoots, UnderWay underWay, @Value("${SIEVE_DEMO}") Path folder) {
         this.shoots = shoots;
+        this.underWay = underWay;
         this.folder = folder;
     }
 
@@ -48,6 +53,7 @@ class DemoFiller {
                 for (String shoot : SHOOTS) {
                     takeIn(shoot);
                 }
+                underWay.say(done ? "" : words());
                 Thread.sleep(PAUSE_MS);
             } while (!done);
         } catch (IOException e) {
@@ -55,6 +61,17 @@ class DemoFiller {
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
         }
+    }
+
+    private String words() {
+        String there = SHOOTS.stream()
+                .filter(seen::containsKey)
+                .map(shoot -> seen.get(shoot) + " frames of " + shoot)
+                .collect(Collectors.joining(", "));
+        return "The demo's frames are being drawn, some minutes on two cores. "
+                + (there.isEmpty()
+                        ? "The first ones are here in about half a minute."
+                        : "Here already, to be looked at: " + there + ".");
     }
 
     /** Taking a folder in again only adds what is new. Returns, which runs write beside the frames, do not count. */

@@ -35,6 +35,6 @@ public record FrameOnSheet(
         String iso = String.format(Locale.ROOT, "ISO %,d", row.iso());
         return row.push() == null || row.push() == 0
                 ? iso
-                : iso + String.format(Locale.ROOT, " → EI %,d", Math.round(row.ei()));
+                : iso + String.format(Locale.ROOT, " pushed to %,d", Math.round(row.ei()));
     }
 }

@@ -37,12 +37,16 @@ class ShootController {
     private final Destinations destinations;
     private final SupportReport reports;
 
+    private final UnderWay underWay;
+
     ShootController(
             ShootService shoots,
             FolderService folders,
             ContactSheet sheets,
             Destinations destinations,
-            SupportReport reports) {
+            SupportReport reports,
+            UnderWay underWay) {
+        this.underWay = underWay;
         this.destinations = destinations;
         this.shoots = shoots;
         this.sheets = sheets;
@@ -57,9 +61,17 @@ class ShootController {
 
     @GetMapping("/shoots")
     String list(Model model) {
-        model.addAttribute("shoots", shoots.shoots());
+        model.addAttribute("shoots", shoots.lines());
+        model.addAttribute("underWay", underWay.words());
         model.addAttribute("roots", folders.roots());
         return "shoots";
+    }
+
+    /** What comes by itself, for the first page to follow. */
+    @GetMapping("/under-way")
+    @ResponseBody
+    Map<String, Object> underWay() {
+        return Map.of("words", underWay.words(), "shoots", shoots.shoots().size());
     }
 
     @GetMapping("/shoots/{id}")
@@ -67,22 +79,26 @@ class ShootController {
             @PathVariable long id,
             @RequestParam(required = false) String camera,
             @RequestParam(required = false) Integer iso,
+            @RequestParam(defaultValue = "false") boolean stops,
+            @RequestParam(defaultValue = "false") boolean each,
             Model model) {
         List<FrameOnSheet> all = sheets.frames(id);
         List<FrameOnSheet> chosen = all.stream()
                 .filter(frame -> camera == null || camera.equals(frame.row().camera()))
-                .filter(frame -> iso == null || iso.equals(frame.row().iso()))
+                .filter(frame -> Spread.isAt(frame.row().iso(), iso, stops))
                 .toList();
         model.addAttribute("shoot", shoots.shoot(id));
         model.addAttribute("once", UUID.randomUUID().toString());
         model.addAttribute("frames", chosen);
         model.addAttribute(
-                "strays", all.stream().filter(frame -> !frame.stray().isEmpty()).toList());
-        model.addAttribute(
-                "held",
-                all.stream()
-                        .filter(frame -> "held".equals(frame.row().verdict()))
-                        .toList());
+                "strays",
+                StrayGroup.of(
+                        all.stream().filter(frame -> !frame.stray().isEmpty()).toList()));
+        List<FrameOnSheet> held = all.stream()
+                .filter(frame -> "held".equals(frame.row().verdict()))
+                .toList();
+        model.addAttribute("held", held);
+        model.addAttribute("heldIds", held.stream().map(on -> on.row().id()).toList());
         model.addAttribute("refused", refused(chosen));
         model.addAttribute("destinations", destinations.available());
         model.addAttribute(
@@ -90,9 +106,10 @@ class ShootController {
                 all.stream()
                         .anyMatch(on -> on.reading() != null
                                 && JpegTraces.edgesTold(on.reading().notes())));
-        model.addAttribute("spread", new Spread(all, camera, iso));
+        model.addAttribute("spread", new Spread(all, new Spread.Chosen(camera, iso, stops), each));
         model.addAttribute("chosenCamera", camera);
         model.addAttribute("chosenIso", iso);
+        model.addAttribute("chosenStops", stops);
         model.addAttribute("brightness", brightness(chosen));
         model.addAttribute("filtered", camera != null || iso != null);
         return "shoot";
@@ -180,12 +197,13 @@ class ShootController {
     List<Card> sheet(
             @PathVariable long id,
             @RequestParam(defaultValue = "") String camera,
-            @RequestParam(required = false) Integer iso) {
+            @RequestParam(required = false) Integer iso,
+            @RequestParam(defaultValue = "false") boolean stops) {
         shoots.shoot(id);
         return sheets.frames(id).stream()
                 .filter(frame -> !"refused".equals(frame.row().state()))
                 .filter(frame -> camera.isEmpty() || camera.equals(frame.row().camera()))
-                .filter(frame -> iso == null || iso.equals(frame.row().iso()))
+                .filter(frame -> Spread.isAt(frame.row().iso(), iso, stops))
                 .map(Card::of)
                 .toList();
     }
@@ -224,6 +242,13 @@ class ShootController {
     @PostMapping("/shoots/{id}/frames/{frame}/{decision}")
     String decide(@PathVariable long id, @PathVariable long frame, @PathVariable String decision) {
         shoots.decide(id, frame, decision);
+        return "redirect:/shoots/" + id + "#strays";
+    }
+
+    /** One decision on all frames that stand out for one reason. */
+    @PostMapping("/shoots/{id}/decide")
+    String decideAll(@PathVariable long id, @RequestParam List<Long> frames, @RequestParam String decision) {
+        shoots.decideAll(id, frames, decision);
         return "redirect:/shoots/" + id + "#strays";
     }
 

@@ -4,7 +4,10 @@ import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
 import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
+import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import org.rainsieve.frame.ShotInfo;
 import org.rainsieve.noise.SettledLaw;
@@ -112,6 +115,21 @@ class ShootRepository {
         return db.sql(ROWS + " GROUP BY s.id ORDER BY s.id DESC")
                 .query(ShootRow.class)
                 .list();
+    }
+
+    /** A few frames of each shoot to know it by, the kept and best rated first. */
+    Map<Long, List<Long>> pictures(int most) {
+        Map<Long, List<Long>> pictures = new HashMap<>();
+        db.sql("""
+                        SELECT shoot_id, id FROM (
+                          SELECT shoot_id, id, ROW_NUMBER() OVER (PARTITION BY shoot_id
+                            ORDER BY mark = 'keep' DESC, COALESCE(rating, 0) DESC, taken_at, id) AS n
+                          FROM frame WHERE state = 'ready' AND NOT dark AND COALESCE(mark, '') <> 'drop') best
+                        WHERE n <= ? ORDER BY shoot_id, n
+                        """).param(most).query(row -> {
+            pictures.computeIfAbsent(row.getLong(1), shoot -> new ArrayList<>()).add(row.getLong(2));
+        });
+        return pictures;
     }
 
     Optional<ShootRow> shoot(long id) {

@@ -100,6 +100,16 @@ public class ShootService {
         return frame;
     }
 
+    private static final int PICTURES = 5;
+
+    /** As the first page lists them. */
+    public List<ShootLine> lines() {
+        Map<Long, List<Long>> pictures = repository.pictures(PICTURES);
+        return shoots().stream()
+                .map(row -> ShootLine.of(row, pictures.getOrDefault(row.id(), List.of())))
+                .toList();
+    }
+
     public List<ShootRow> shoots() {
         return repository.shoots();
     }
@@ -174,6 +184,12 @@ public class ShootService {
 
     public List<FrameRow> frames(long shootId) {
         return repository.frames(shootId);
+    }
+
+    /** One decision on several frames: {@code hold}, {@code accept}, {@code follow}. */
+    @Transactional
+    public void decideAll(long shootId, List<Long> frames, String decision) {
+        frames.forEach(frame -> decide(shootId, frame, decision));
     }
 
     /** What the owner decides about a stray: {@code hold} it back, {@code accept} it, or {@code follow} as before. */
