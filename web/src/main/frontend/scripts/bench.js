@@ -14,6 +14,7 @@ import "./viewer.js";
   const text = (selector, words) => { $(selector).textContent = words; };
   const field = (name) => cards.elements[name];
   const percent = (v) => Math.round(v) + " %";
+  const alone = new URLSearchParams(location.search).has("alone");
 
   // ---- what is in force, and what stands in the form
   const NAMES = ["on", "method", "grainKept", "colourNoiseKept", "detail", "sharpen", "soft", "disc", "line", "angle", "corners", "fine", "coarse", "rim",
@@ -47,7 +48,7 @@ import "./viewer.js";
   }
   function showStanding() {
     const open = differing(), any = Object.keys(open).length > 0;
-    pending.keep(id, open);
+    if (!alone) pending.keep(id, open);
     $("[data-forget]").hidden = !any;
     $("[data-apply]").classList.toggle("waiting", any);
     $("[data-undo]").disabled = steps.length === 0 && !served.undo;
@@ -411,10 +412,27 @@ import "./viewer.js";
   $("[data-widen-yes]").addEventListener("click", async () => { dialog.close(); await applied(); cards.elements.target.value = "frame"; });
   $("[data-widen-no]").addEventListener("click", () => dialog.close());
 
+  // ---- the picture alone in a second window, on another screen: it follows the bench
+  const channel = new BroadcastChannel("rain-sieve bench");
+  if (alone) {
+    document.body.classList.add("alone");
+    channel.onmessage = (event) => {
+      const { shown, fields } = event.data;
+      if (shown !== id) { location.replace("/frames/" + shown + "?alone"); return; }
+      if (NAMES.some((name) => !same(name, fields[name], value(name)))) { put(fields); cards.dispatchEvent(new Event("input")); }
+    };
+    channel.postMessage({ opened: id });
+  } else {
+    const tell = () => channel.postMessage({ shown: id, fields: now() });
+    root.addEventListener("rests", tell);
+    channel.onmessage = (event) => { if (event.data.opened) tell(); };
+    $("[data-alone]").addEventListener("click", () => window.open(frame + "?alone", "rain-sieve-picture", "popup,width=1280,height=860"));
+  }
+
   // ---- as it was left: the same step open, the same rows, and what was not applied
   for (const [name, open] of Object.entries(kept.get().more || {})) more(cards.querySelector("[data-body=" + name + "]"), open);
   unfold(kept.get().folded ? "" : opened);
-  const open = pending.of(id);
+  const open = alone ? null : pending.of(id);
   if (open) put(open);
   last = now();
   follow();

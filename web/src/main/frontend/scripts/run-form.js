@@ -1,5 +1,6 @@
 // Starting a run: its choices, those of the time before, and what it would do, told before it starts.
 
+import { habit } from "./lib/kept.js";
 import { bytes, counted as count, duration, post, text } from "./lib/page.js";
 
 document.addEventListener("alpine:init", () => {
@@ -16,7 +17,7 @@ document.addEventListener("alpine:init", () => {
       this.frames = this.$root.querySelector("[data-take]");
       this.form.addEventListener("change", () => this.changed());
       this.form.addEventListener("input", () => this.soon());
-      this.form.addEventListener("submit", () => { this.form.elements.frames.value = this.ids().join(","); });
+      this.form.addEventListener("submit", () => { habit.set("enlarge next", null); this.form.elements.frames.value = this.ids().join(","); });
       addEventListener("frames-chosen", (event) => this.choose(event.detail));
       // A page that the browser brings back is another form: it may start another run.
       addEventListener("pageshow", (event) => { if (event.persisted) this.renew(); });
@@ -38,6 +39,8 @@ document.addEventListener("alpine:init", () => {
       this.hasOrders = named.length > 0;
       const last = this.orders.find((order) => !order.name);
       if (last) this.fill(last.choices);
+      const chosen = habit.get("enlarge next");
+      if (chosen) this.fill({ ...last?.choices, enlargeBy: "FACTOR", enlargeValue: chosen.value, edges: chosen.edges });
     },
     order(event) {
       const chosen = this.orders.find((order) => String(order.id) === event.target.value) || this.orders.find((order) => !order.name);

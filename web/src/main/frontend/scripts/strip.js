@@ -1,5 +1,6 @@
 // The page Strip: spots across, candidates down, streamed in cell by cell.
 
+import { habit } from "./lib/kept.js";
 import { onKey } from "./lib/keys.js";
 import { post as send } from "./lib/page.js";
 
@@ -256,6 +257,8 @@ import { post as send } from "./lib/page.js";
     state.version = answer.version;
     if (mine !== begun) return;
     state.chosen = row;
+    // How pictures are enlarged is a run's choice: the next one begins with it.
+    if (state.of === "edges") habit.set("enlarge next", { value: Number($("[data-factor]").value), edges: /drawn/i.test(answer.strip.rows[row]) ? "DRAWN" : "NATURAL" });
     $("[data-strip-undo]").hidden = state.of === "edges";
     $("[data-look]").hidden = !["methods", "grain", "colour", "bite"].includes(state.of);
     show(answer.strip);

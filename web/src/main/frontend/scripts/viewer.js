@@ -302,6 +302,7 @@ import { sentence, token } from "./lib/page.js";
   }
 
   function remember() {
+    if (document.body.classList.contains("alone")) return;
     const values = { x: state.x / across(), y: state.y / down() };
     for (const name of REMEMBERED) values[name] = state[name];
     kept.set(values);

@@ -2,7 +2,6 @@ package org.rainsieve.learn;
 
 import ai.djl.ndarray.NDArray;
 import ai.djl.ndarray.NDManager;
-import ai.djl.ndarray.index.NDIndex;
 import java.util.Map;
 
 /**
@@ -27,11 +26,14 @@ final class Optimiser {
      */
     private double limited(Map<String, NDArray> weights) {
         double squares = 0;
-        for (NDArray weight : weights.values()) {
-            try (NDArray gradient = weight.getGradient();
+        for (Map.Entry<String, NDArray> entry : weights.entrySet()) {
+            try (NDArray gradient = entry.getValue().getGradient();
                     NDArray square = gradient.square();
                     NDArray sum = square.sum()) {
                 squares += sum.getFloat();
+                if (!Float.isFinite(sum.getFloat())) {
+                    System.out.println("no number: the gradient of " + entry.getKey());
+                }
             }
         }
         double size = Math.sqrt(squares);
@@ -58,8 +60,8 @@ final class Optimiser {
             float rate) {
         float share = (float) limited(weights);
         if (Float.isNaN(share)) {
-            // One such step would make all weights none for good.
-            weights.values().forEach(weight -> weight.getGradient().set(new NDIndex(), 0));
+            // One such step would make all weights none for good; and gradients are added up until they are reset.
+            weights.values().forEach(weight -> weight.setRequiresGradient(true)); // with gradients of nothing
             return false;
         }
         for (Map.Entry<String, NDArray> entry : weights.entrySet()) {

@@ -282,11 +282,14 @@ class DemoIT {
             page.waitForLoadState();
             page.waitForTimeout(700);
             page.evaluate(axe);
-            Object faults =
-                    page.evaluate("async () => (await axe.run(document, { resultTypes: ['violations'] })).violations"
-                            + ".filter((v) => v.impact === 'serious' || v.impact === 'critical')"
-                            + ".map((v) => v.id + ': ' + v.nodes.map((n) => n.target.join(' ')).join(', '))");
-            assertThat((List<?>) faults).as(at).isEmpty();
+            for (String appearance : List.of("light", "dark")) {
+                page.evaluate("(a) => { document.documentElement.dataset.appearance = a; }", appearance);
+                Object faults = page.evaluate(
+                        "async () => (await axe.run(document, { resultTypes: ['violations'] })).violations"
+                                + ".filter((v) => v.impact === 'serious' || v.impact === 'critical')"
+                                + ".map((v) => v.id + ': ' + v.nodes.map((n) => n.target.join(' ')).join(', '))");
+                assertThat((List<?>) faults).as(at + ", " + appearance).isEmpty();
+            }
         }
     }
 

@@ -5,6 +5,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.UUID;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.ExecutorService;
@@ -14,9 +15,11 @@ import org.rainsieve.book.Page;
 import org.rainsieve.book.PageDifference;
 import org.rainsieve.book.SameLook;
 import org.rainsieve.book.Suggestion;
+import org.rainsieve.crop.CropSettings;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.pipeline.Steps;
+import org.rainsieve.reading.FocusMap;
 import org.rainsieve.reading.Reading;
 import org.rainsieve.sharpen.SharpenSettings;
 import org.rainsieve.strip.Candidate;
@@ -146,7 +149,36 @@ class StripService {
         if (!answer.ok()) {
             throw new NotPossibleException(answer.words());
         }
-        return JSON.readValue(answer.body(), new TypeReference<>() {});
+        List<Spot> spots = JSON.readValue(answer.body(), new TypeReference<>() {});
+        return onSubject(frame, spots, candidate.enlarge().on());
+    }
+
+    /** The finest structure is looked at where the frame is sharpest: fine things out of focus are no subject. */
+    private List<Spot> onSubject(FrameForWork frame, List<Spot> spots, boolean enlarged) {
+        CropSettings crop = ShootService.steps(frame.steps()).crop();
+        Optional<FocusMap.Place> sharpest =
+                shoots.focusMap(frame.id()).flatMap(map -> map.sharpest(frame.width(), frame.height()));
+        if (sharpest.isEmpty() || crop.turns()) {
+            return spots;
+        }
+        // Spots are shares of the result, which is not cut here but where it is enlarged.
+        double x = inside(sharpest.get().x() / (double) frame.width());
+        double y = inside(sharpest.get().y() / (double) frame.height());
+        if (crop.on()
+                && !(x > crop.left()
+                        && y > crop.top()
+                        && x < crop.left() + crop.width()
+                        && y < crop.top() + crop.height())) {
+            return spots;
+        }
+        boolean cut = enlarged && !crop.idle();
+        Spot fine = new Spot(
+                Spot.Kind.FINE,
+                cut ? inside((x - crop.left()) / crop.width()) : x,
+                cut ? inside((y - crop.top()) / crop.height()) : y);
+        return spots.stream()
+                .map(spot -> spot.kind() == Spot.Kind.FINE ? fine : spot)
+                .toList();
     }
 
     private Shown shown(String token, OpenStrip strip) {
