@@ -384,7 +384,7 @@ case "${1:-help}" in
     shift
     set_up_java
     build
-    exec "$java" -Xmx1400m -XX:+UseParallelGC -Djava.awt.headless=true --enable-native-access=ALL-UNNAMED "$share" -jar "$app" process "$@"
+    SIEVE_HOME=$home SIEVE_LENSES=${SIEVE_LENSES:-$home/lenses,/usr/share/lensfun/version_1} exec "$java" -Xmx1400m -XX:+UseParallelGC -Xlog:disable -Xlog:all=off $([ ! -t 2 ] || echo -Dsieve.terminal=true) -Djava.awt.headless=true --enable-native-access=ALL-UNNAMED "$share" -jar "$app" process "$@"
     ;;
   open)
     shift

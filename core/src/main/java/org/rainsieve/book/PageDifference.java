@@ -12,7 +12,7 @@ import org.rainsieve.sharpen.SharpenSettings;
 /** What differs between two states of a page, in words; and two people's changes brought together. */
 public final class PageDifference {
     /**
-     * @param what such as {@code EI 1,600}
+     * @param what such as {@code ISO 1,600}
      * @param before in words; empty where there was nothing
      * @param after the same
      */
@@ -93,7 +93,7 @@ public final class PageDifference {
     }
 
     private static String rungName(int ei) {
-        return String.format(Locale.ROOT, "Rung at EI %,d", ei);
+        return String.format(Locale.ROOT, "ISO %,d", ei);
     }
 
     private static void add(List<Line> lines, String what, String before, String after) {
@@ -124,8 +124,9 @@ public final class PageDifference {
                         ? ", line " + decimal(spread.linePx()) + " px at " + number(spread.lineAngleDegrees()) + "°"
                         : "")
                 + (settings.cornersPx() > 0 ? ", corners +" + decimal(settings.cornersPx()) + " px" : "")
-                + " · bite " + number(settings.biteFinePercent()) + " % fine, " + number(settings.biteCoarsePercent())
-                + " % coarse · rim limit " + number(settings.rimLimitPercent()) + " %";
+                + " · sharpness " + number(settings.biteFinePercent()) + " % fine, "
+                + number(settings.biteCoarsePercent())
+                + " % coarse · halo limit " + number(settings.rimLimitPercent()) + " %";
     }
 
     private static String decimal(double px) {

@@ -79,7 +79,7 @@ class BookTest {
         Page also = PAGE.withRung(new Rung(400, amounts(33)));
         PageDifference.Merged torn = PageDifference.merge(PAGE, theirs, also);
         assertThat(torn.contradictions()).singleElement().satisfies(line -> {
-            assertThat(line.what()).isEqualTo("Rung at EI 400");
+            assertThat(line.what()).isEqualTo("ISO 400");
             assertThat(line.before()).contains("grain kept 55 %");
             assertThat(line.after()).contains("grain kept 33 %");
         });

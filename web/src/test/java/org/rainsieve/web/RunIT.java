@@ -123,10 +123,11 @@ class RunIT {
         String page = application.get("/shoots/" + id).body();
         assertThat(page).contains("its noise cannot be read", "an exposure without light");
         // What is no picture is left out of runs unless its owner wants it.
-        Pattern.compile("/shoots/" + id + "/frames/[0-9]+/accept")
+        Pattern.compile("name=\"frames\" value=\"([0-9,]+)\"")
                 .matcher(page)
                 .results()
-                .forEach(stray -> application.post(stray.group(), Map.of()));
+                .forEach(group -> application.post(
+                        "/shoots/" + id + "/decide", Map.of("frames", group.group(1), "decision", "accept")));
         long run = run(id, "beside");
         awaitStanding(run, "finished");
         assertThat(application.get("/runs/" + run).body()).contains("4 of 4 ").doesNotContain("■ failed");
@@ -306,8 +307,7 @@ class RunIT {
         long id = application.takeIn("strays");
         String page = application.get("/shoots/" + id).body();
         assertThat(page).containsOnlyOnce("data-stray").contains("above the book&#39;s for this ISO");
-        Matcher hold =
-                Pattern.compile("/shoots/" + id + "/frames/([0-9]+)/hold").matcher(page);
+        Matcher hold = Pattern.compile("name=\"frames\" value=\"([0-9]+)\"").matcher(page);
         assertThat(hold.find()).isTrue();
         String frame = "/shoots/" + id + "/frames/" + hold.group(1);
         assertThat(application.post(frame + "/burn", Map.of()).statusCode()).isEqualTo(422);

@@ -13,89 +13,71 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.stream.Stream;
-import org.rainsieve.book.BookFile;
 import org.rainsieve.book.Page;
 import org.rainsieve.book.Suggestion;
+import org.rainsieve.crop.CropSettings;
+import org.rainsieve.delivery.Delivery;
+import org.rainsieve.delivery.DeliverySettings;
+import org.rainsieve.delivery.DeliveryVerifier;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.denoise.Methods;
 import org.rainsieve.dng.OpenedFrame;
 import org.rainsieve.enlarge.EnlargeSettings;
+import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.RefusedException;
+import org.rainsieve.frame.ShotInfo;
 import org.rainsieve.noise.DefectMap;
 import org.rainsieve.noise.NoiseLaw;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.noise.NoiseReader;
 import org.rainsieve.noise.SettledLaw;
+import org.rainsieve.optics.LensChoice;
+import org.rainsieve.optics.LensDatabase;
+import org.rainsieve.optics.OpticsSettings;
 import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.ReturnVerifier;
 import org.rainsieve.pipeline.ReturnWriter;
+import org.rainsieve.pipeline.Steps;
 import org.rainsieve.pipeline.WorkingMemory;
 import org.rainsieve.raw.Glance;
 import org.rainsieve.raw.OwnReturnException;
 import org.rainsieve.raw.RawOpener;
+import org.rainsieve.sharpen.PointSpread;
+import org.rainsieve.sharpen.SharpenSettings;
 import org.rainsieve.web.files.OwnFiles;
 import org.rainsieve.web.files.ReturnNames;
 import org.rainsieve.web.files.SharedDecoder;
-import tools.jackson.databind.json.JsonMapper;
+import org.rainsieve.web.run.ReturnForm;
 
 /** The command line: the same pipeline without database or pages, one line per file. */
 public final class ProcessCommand {
-    static final String HELP = """
-            Usage: ./sieve process FOLDER --to FOLDER [options]
-
-            Takes every raw file of a folder through the steps and writes a linear DNG for each into the other
-            folder. Originals are never touched and files that exist are never overwritten. One line is printed per
-            file: name, result, time. The exit code is 0 when every file was returned, 1 when any was not, and 2 when
-            the command itself was wrong.
-
-              --to FOLDER                  where the returns go; made if it is not there
-              --settings FILE              a page of the camera book as JSON: {"camera": "...", "rungs": [{"ei": 1600,
-                                           "denoise": {"on": true, "method": "Quick", "grainKeptPercent": 30,
-                                           "colourNoiseKeptPercent": 0}}]}; amounts are interpolated over ISO
-              --denoise METHOD             Quick, or off
-              --grain-kept PERCENT         luminance noise left in, 0 to 100
-              --colour-noise-kept PERCENT  colour noise left in, 0 to 100
-              --sharpen off                sharpening does not exist yet, so off is all it can be
-              --help                       this text
-
-            Options override the settings file. Without either, suggested settings are used.
-            """;
-
-    private static final JsonMapper JSON = JsonMapper.builder().build();
     private static final long CACHE_BYTES = 256L << 20;
+    private static final int VERIFY_EVERY_TILE = 16;
+    private static final int MOST_ATTEMPTS = 5;
 
-    private Path from;
-    private Path to;
-    private Page page;
-    private String method;
-    private Double grainKept;
-    private Double colourNoiseKept;
+    private final ProcessOptions told;
+    private final Progress progress;
+    private LensDatabase lenses;
 
-    private ProcessCommand() {}
-
-    /** A wrong command line; the message says what to change. */
-    private static final class UsageException extends Exception {
-        private static final long serialVersionUID = 1L;
-
-        UsageException(String message) {
-            super(message);
-        }
+    private ProcessCommand(ProcessOptions told, Progress progress) {
+        this.told = told;
+        this.progress = progress;
     }
 
     /** A frame's law, and what it is pooled under. */
-    private record Readable(Path file, String body, SettledLaw.Evidence noise, int iso) {}
+    private record Readable(Path file, String body, SettledLaw.Evidence noise, int iso, long pixels) {}
 
     public static int run(String[] args, PrintStream out, PrintStream err) {
-        if (List.of(args).contains("--help")) {
-            out.print(HELP);
-            return 0;
-        }
-        ProcessCommand command = new ProcessCommand();
         try {
-            command.parse(args);
-            return command.process(out);
-        } catch (UsageException e) {
+            ProcessOptions told = ProcessOptions.parse(args);
+            if (told.help) {
+                out.print(ProcessOptions.help());
+                return 0;
+            }
+            boolean watched = Boolean.getBoolean("sieve.terminal") && !told.json;
+            return new ProcessCommand(told, new Progress(out, err, told.json, watched)).process();
+        } catch (ProcessOptions.UsageException e) {
             err.println(e.getMessage());
             err.println("See ./sieve process --help");
             return 2;
@@ -105,80 +87,10 @@ public final class ProcessCommand {
         }
     }
 
-    private void parse(String[] args) throws UsageException {
-        for (int i = 0; i < args.length; i++) {
-            String arg = args[i];
-            if (!arg.startsWith("--")) {
-                if (from != null) {
-                    throw new UsageException("Only one folder can be processed at a time: " + arg);
-                }
-                from = Path.of(arg);
-                continue;
-            }
-            if (i + 1 >= args.length) {
-                throw new UsageException("The option " + arg + " needs a value.");
-            }
-            option(arg, args[++i]);
-        }
-        if (from == null || !Files.isDirectory(from)) {
-            throw new UsageException(from == null ? "Name the folder to process." : "There is no folder " + from + ".");
-        }
-        if (to == null) {
-            throw new UsageException("Say where the returns go with --to FOLDER.");
-        }
-    }
-
-    private void option(String option, String value) throws UsageException {
-        switch (option) {
-            case "--to" -> to = Path.of(value);
-            case "--settings" -> page = settings(Path.of(value));
-            case "--denoise" -> {
-                method = value.equalsIgnoreCase("off") ? "off" : Methods.spelled(value);
-                if (!method.equals("off")) {
-                    try {
-                        Methods.of(method);
-                    } catch (IllegalArgumentException e) {
-                        throw new UsageException(e.getMessage());
-                    }
-                }
-            }
-            case "--grain-kept" -> grainKept = percent(option, value);
-            case "--colour-noise-kept" -> colourNoiseKept = percent(option, value);
-            case "--sharpen" -> {
-                if (!value.equalsIgnoreCase("off")) {
-                    throw new UsageException("Sharpening does not exist yet. Use --sharpen off.");
-                }
-            }
-            default -> throw new UsageException("There is no option " + option + ".");
-        }
-    }
-
-    private static Page settings(Path file) throws UsageException {
-        try {
-            return BookFile.readPage(Files.readString(file));
-        } catch (IOException e) {
-            throw new UsageException("The settings file " + file + " cannot be read.");
-        } catch (RefusedException e) {
-            throw new UsageException("The settings file " + file + " is not right: " + e.getMessage());
-        }
-    }
-
-    private static double percent(String option, String value) throws UsageException {
-        try {
-            double percent = Double.parseDouble(value);
-            if (percent >= 0 && percent <= 100) {
-                return percent;
-            }
-        } catch (NumberFormatException e) {
-            // said below
-        }
-        throw new UsageException(option + " needs a number from 0 to 100, not " + value + ".");
-    }
-
-    private int process(PrintStream out) throws IOException {
-        OwnFiles.ofSetUp(to);
+    private int process() throws IOException {
+        OwnFiles.ofSetUp(told.to);
         List<Path> files;
-        try (Stream<Path> entries = Files.list(from)) {
+        try (Stream<Path> entries = Files.list(told.from)) {
             files = entries.filter(file -> !file.getFileName().toString().startsWith("."))
                     .filter(file -> !file.getFileName()
                             .toString()
@@ -195,12 +107,15 @@ public final class ProcessCommand {
         Map<Path, String> refused = new LinkedHashMap<>();
         List<Readable> readable = new ArrayList<>();
         for (Path file : files) {
+            progress.reading(readable.size() + refused.size(), files.size());
             try {
                 readable.add(read(file));
             } catch (OwnReturnException e) {
                 continue;
             } catch (RefusedException e) {
                 refused.put(file, e.getMessage());
+            } catch (RuntimeException e) {
+                refused.put(file, inWords(e));
             }
         }
         // Noise laws are pooled per body and ISO over the whole folder, so that a series cannot jump.
@@ -211,28 +126,36 @@ public final class ProcessCommand {
                 evidence.add(frame.noise);
             }
         });
-        refused.forEach((file, reason) -> out.println(file.getFileName() + "  refused  " + reason));
+        refused.forEach((file, reason) -> progress.told(file, "refused", reason));
         int failures = refused.size();
         WorkingMemory cache = new WorkingMemory(CACHE_BYTES);
+        progress.begin(readable.stream().mapToLong(Readable::pixels).sum());
         for (Readable frame : readable) {
             long begun = System.nanoTime();
             try {
-                String name = write(frame, law(frame, bodies), cache);
-                out.printf(
-                        Locale.ROOT,
-                        "%s  returned as %s  %.1f s%n",
-                        frame.file.getFileName(),
-                        name,
-                        (System.nanoTime() - begun) / 1e9);
+                List<String> names = write(frame, bodies, cache);
+                progress.returned(frame.file, names, (System.nanoTime() - begun) / 1e9);
             } catch (RefusedException | IOException e) {
                 failures++;
-                out.println(frame.file.getFileName() + "  failed  " + e.getMessage());
+                progress.told(frame.file, "failed", e.getMessage());
+            } catch (RuntimeException | OutOfMemoryError e) {
+                // One frame's fault ends that frame, not the batch.
+                failures++;
+                cache.clear();
+                progress.told(frame.file, "failed", inWords(e));
             }
+            progress.done(frame.pixels);
         }
         if (files.isEmpty()) {
-            out.println("There are no files in " + from + ".");
+            progress.nothing("There are no files in " + told.from + ".");
         }
         return failures == 0 ? 0 : 1;
+    }
+
+    private static String inWords(Throwable e) {
+        return e instanceof OutOfMemoryError
+                ? "This frame is too large for the memory that was given. Give more with JAVA_TOOL_OPTIONS=-Xmx3g."
+                : "This frame could not be worked on (" + e + "). Please report it.";
     }
 
     private static Readable read(Path file) throws RefusedException {
@@ -241,7 +164,12 @@ public final class ProcessCommand {
         NoiseModel profile = NoiseModel.ofProfile(frame.noiseProfile());
         SettledLaw.Evidence noise =
                 SettledLaw.Evidence.of(iso, profile, profile == null ? NoiseReader.read(frame.capture()) : null);
-        return new Readable(file, frame.body(), noise, iso);
+        return new Readable(
+                file,
+                frame.body(),
+                noise,
+                iso,
+                (long) frame.capture().width() * frame.capture().height());
     }
 
     /** What the folder's frames of a body tell of its noise at the frame's ISO, or what is known best instead. */
@@ -254,56 +182,187 @@ public final class ProcessCommand {
         return SettledLaw.of(frame.iso, bodies.get(frame.body), others);
     }
 
-    private String write(Readable readable, SettledLaw law, WorkingMemory cache) throws RefusedException, IOException {
+    /** The steps as they are told, for a frame of that camera. */
+    private ResolvedSettings settings(OpenedFrame frame, SettledLaw law, NoiseLaw line) throws RefusedException {
+        CfaPattern pattern = frame.capture().pattern();
+        double ei = Math.max(1, frame.shot().iso());
+        Page page = told.page;
+        if (page == null) {
+            page = told.starter == null || line == null
+                    ? Suggestion.page(frame.body(), line, Methods.best(pattern))
+                    : new Page(
+                            frame.body(), told.starter.rungs(line, Methods.best(pattern), told.starter.name(), true));
+        }
+        DenoiseSettings base = page.at(ei);
+        boolean off = "off".equals(told.method);
+        DenoiseSettings denoise = new DenoiseSettings(
+                told.method == null ? base.on() : !off,
+                told.method == null || off ? base.method() : told.method,
+                told.grainKept == null ? base.grainKeptPercent() : told.grainKept,
+                told.colourNoiseKept == null ? base.colourNoiseKeptPercent() : told.colourNoiseKept,
+                told.detail == null ? base.detailPercent() : told.detail);
+        try {
+            CropSettings crop = told.aspect == null
+                    ? CropSettings.WHOLE
+                    : CropSettings.WHOLE.withAspect(
+                            told.aspect,
+                            frame.capture().width(),
+                            frame.capture().height());
+            if (told.turn != 0) {
+                crop = new CropSettings(
+                        true, crop.left(), crop.top(), crop.width(), crop.height(), told.turn, crop.aspect());
+            }
+            return ResolvedSettings.of(ei, law.law(), denoise, pattern)
+                    .with(law)
+                    .with(sharpen(page.sharpenAt(ei)), optics(frame), crop, told.enlarge);
+        } catch (IllegalArgumentException e) {
+            throw new RefusedException(e.getMessage());
+        }
+    }
+
+    private SharpenSettings sharpen(SharpenSettings base) {
+        boolean shape = told.softPx != null || told.discPx != null || told.linePx != null;
+        if (told.sharpness == null && !shape) {
+            return base;
+        }
+        SharpenSettings usual = SharpenSettings.OFF;
+        double amount = told.sharpness == null ? usual.biteFinePercent() : told.sharpness;
+        PointSpread spread = shape
+                ? new PointSpread(or(told.softPx, 0), or(told.discPx, 0), or(told.linePx, 0), told.lineAngleDegrees)
+                : base.on() ? base.spread() : usual.spread();
+        return new SharpenSettings(amount > 0, spread, 0, amount, amount, usual.rimLimitPercent());
+    }
+
+    private static double or(Double value, double usual) {
+        return value == null ? usual : value;
+    }
+
+    private OpticsSettings optics(OpenedFrame frame) {
+        LensChoice choice = told.optics;
+        if (choice == null || !choice.on()) {
+            return OpticsSettings.OFF;
+        }
+        if (choice.profile().equals(LensChoice.FILE)) {
+            return choice.settings(frame.ownCorrection().orElse(null));
+        }
+        if (lenses == null) {
+            String folders = System.getenv().getOrDefault("SIEVE_LENSES", "/usr/share/lensfun/version_1");
+            lenses = LensDatabase.load(
+                    Stream.of(folders.split(",")).map(Path::of).toList());
+        }
+        ShotInfo shot = frame.shot();
+        return choice.settings(lenses, frame.body(), shot.lens(), known(shot.focalLengthMm()), known(shot.aperture()));
+    }
+
+    private static double known(double value) {
+        return value == 0 ? Double.NaN : value;
+    }
+
+    /** All forms of a frame, denoised once: TIFF and JPEG are developed from a linear DNG. */
+    private List<String> write(Readable readable, Map<String, List<SettledLaw.Evidence>> bodies, WorkingMemory cache)
+            throws RefusedException, IOException {
         RawOpener.Opened opened = RawOpener.open(readable.file, SharedDecoder.get());
         OpenedFrame frame = opened.frame();
-        double ei = Math.max(1, frame.shot().iso());
-        Page inForce = page != null
-                ? page
-                : Suggestion.page(
-                        frame.body(), null, Methods.best(frame.capture().pattern()));
-        DenoiseSettings base = inForce.at(ei);
-        DenoiseSettings denoise = new DenoiseSettings(
-                method == null ? base.on() : !method.equals("off"),
-                method == null || method.equals("off") ? base.method() : method,
-                grainKept == null ? base.grainKeptPercent() : grainKept,
-                colourNoiseKept == null ? base.colourNoiseKeptPercent() : colourNoiseKept,
-                base.detailPercent());
-        ResolvedSettings settings = ResolvedSettings.of(
-                        ei, law.law(), denoise, frame.capture().pattern())
-                .with(law)
-                .with(inForce.sharpenAt(ei), null, null, null);
+        NoiseLaw line = SettledLaw.line(bodies.get(readable.body)).orElse(null);
+        ResolvedSettings settings = settings(frame, law(readable, bodies), line);
         String originalName = readable.file.getFileName().toString();
-        ReturnNames names = ReturnNames.of(null, new ReturnNames.Frame(originalName, "", null, null))
-                .of(
-                        settings,
-                        new EnlargeSettings.Size(
-                                frame.capture().width(), frame.capture().height()));
-        for (int version = 1; ; version++) {
-            String name = names.name(version, ".dng");
-            if (Files.exists(to.resolve(name), LinkOption.NOFOLLOW_LINKS)) {
-                continue;
-            }
-            Path temporary = to.resolve(".rain-sieve-" + Long.toHexString(System.nanoTime()) + ".part");
+        EnlargeSettings.Size size =
+                Steps.size(frame.capture().width(), frame.capture().height(), settings.crop(), settings.enlarge());
+        ReturnNames names = ReturnNames.of(
+                        told.naming,
+                        new ReturnNames.Frame(
+                                originalName,
+                                frame.shot().camera(),
+                                frame.shot().iso(),
+                                frame.shot().takenAt()))
+                .of(settings, size);
+        for (int attempt = 0; ; attempt++) {
+            List<String> made = new ArrayList<>();
             try {
+                forms(readable, opened, settings, size, names, cache, made);
+                return made;
+            } catch (FileAlreadyExistsException e) {
+                // Somebody took the name meanwhile; a file tells the version that its name does, so all are made anew.
+                if (!made.isEmpty() || attempt == MOST_ATTEMPTS) {
+                    throw new IOException("The name of its return was taken meanwhile. Run the command again.", e);
+                }
+            }
+        }
+    }
+
+    private void forms(
+            Readable readable,
+            RawOpener.Opened opened,
+            ResolvedSettings settings,
+            EnlargeSettings.Size size,
+            ReturnNames names,
+            WorkingMemory cache,
+            List<String> made)
+            throws RefusedException, IOException {
+        OpenedFrame frame = opened.frame();
+        int version = version(names);
+        Path part = told.to.resolve(".rain-sieve-" + Long.toHexString(System.nanoTime()) + ".part");
+        Path copy = told.to.resolve(part.getFileName().toString().replace(".part", "-copy.part"));
+        try {
+            for (boolean compact : new boolean[] {true, false}) {
+                ReturnForm linear = compact ? ReturnForm.COMPACT : ReturnForm.DNG;
+                boolean developed = !compact && told.forms.stream().anyMatch(form -> !form.linear());
+                if (!told.forms.contains(linear) && !developed) {
+                    continue;
+                }
                 ReturnWriter.Order order = new ReturnWriter.Order(
-                        originalName,
+                        readable.file.getFileName().toString(),
                         opened.sha256(),
                         settings,
                         DefectMap.EMPTY,
                         version,
-                        false,
+                        compact,
                         Glance.sidecar(readable.file),
-                        false);
-                ReturnWriter.write(frame, order, temporary, cache, Cancel.NEVER, share -> {});
-                ReturnVerifier.verify(
-                        temporary, frame.capture().width(), frame.capture().height(), 16);
-                OwnFiles.publish(temporary, to.resolve(name));
-                return name;
-            } catch (FileAlreadyExistsException e) {
-                // Somebody took the name meanwhile; a file tells the version that its name does.
-            } finally {
-                OwnFiles.remove(temporary);
+                        told.carryEdits);
+                ReturnWriter.write(
+                        frame, order, part, cache, Cancel.NEVER, share -> progress.at(readable.pixels, share));
+                ReturnVerifier.verify(part, size.width(), size.height(), VERIFY_EVERY_TILE);
+                for (ReturnForm form : developed ? told.forms : List.<ReturnForm>of()) {
+                    if (!form.linear()) {
+                        made.add(developed(part, copy, frame, form, names.name(version, form.ending())));
+                    }
+                }
+                if (told.forms.contains(linear)) {
+                    made.add(published(part, names.name(version, linear.ending())));
+                } else {
+                    OwnFiles.remove(part);
+                }
+            }
+        } finally {
+            OwnFiles.remove(part);
+            OwnFiles.remove(copy);
+        }
+    }
+
+    private String developed(Path linear, Path copy, OpenedFrame frame, ReturnForm form, String name)
+            throws IOException, RefusedException {
+        DeliverySettings delivery = form.of(told.delivery());
+        Delivery.Size size = Delivery.writeReturn(
+                linear, frame.colour(), delivery, form == ReturnForm.TIFF ? frame.profile() : null, copy);
+        DeliveryVerifier.verify(copy, delivery.form(), size.width(), size.height());
+        return published(copy, name);
+    }
+
+    private String published(Path temporary, String name) throws IOException {
+        OwnFiles.publish(temporary, told.to.resolve(name));
+        OwnFiles.remove(temporary);
+        return name;
+    }
+
+    /** The first version of which no form is there yet: all forms of a frame tell the same one. */
+    private int version(ReturnNames names) throws IOException {
+        for (int version = 1; ; version++) {
+            boolean free = true;
+            for (ReturnForm form : told.forms) {
+                free &= !Files.exists(told.to.resolve(names.name(version, form.ending())), LinkOption.NOFOLLOW_LINKS);
+            }
+            if (free) {
+                return version;
             }
         }
     }

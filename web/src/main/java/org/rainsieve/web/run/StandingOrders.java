@@ -1,7 +1,16 @@
 package org.rainsieve.web.run;
 
+import java.io.IOException;
+import java.nio.file.Path;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import org.rainsieve.web.setup.NotPossibleException;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.beans.factory.annotation.Value;
+import org.springframework.boot.context.event.ApplicationReadyEvent;
+import org.springframework.context.event.EventListener;
 import org.springframework.jdbc.core.simple.JdbcClient;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
@@ -18,10 +27,31 @@ class StandingOrders {
     private static final int LONGEST_NAME = 100;
     private static final int MOST = 100;
 
-    private final JdbcClient db;
+    private static final Logger LOG = LoggerFactory.getLogger(StandingOrders.class);
 
-    StandingOrders(JdbcClient db) {
+    private final JdbcClient db;
+    private final String home;
+
+    StandingOrders(JdbcClient db, @Value("${sieve.home:}") String home) {
         this.db = db;
+        this.home = home;
+    }
+
+    /** For the command line, which takes them from there. */
+    @EventListener(ApplicationReadyEvent.class)
+    public void publish() {
+        if (home.isEmpty()) {
+            return;
+        }
+        Map<String, RunForm> named = new LinkedHashMap<>();
+        all().stream()
+                .filter(order -> !order.name().isEmpty())
+                .forEach(order -> named.put(order.name(), order.choices()));
+        try {
+            OrderFile.write(Path.of(home), named);
+        } catch (IOException e) {
+            LOG.warn("The standing orders could not be written for the command line: {}", e.getMessage());
+        }
     }
 
     /** @param name empty for what was asked for last at that place */
@@ -61,6 +91,7 @@ class StandingOrders {
             check(name);
             db.sql("DELETE FROM standing_order WHERE name = ?").param(name).update();
             put(name, kept);
+            publish();
         }
     }
 
@@ -91,5 +122,6 @@ class StandingOrders {
         db.sql("DELETE FROM standing_order WHERE id = ? AND name <> ''")
                 .param(id)
                 .update();
+        publish();
     }
 }

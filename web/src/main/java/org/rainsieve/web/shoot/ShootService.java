@@ -198,7 +198,7 @@ public class ShootService {
             case "hold" -> "held";
             case "accept" -> "accepted";
             case "follow" -> null;
-            default -> throw new NotPossibleException("A frame can be held back, accepted or follow its rung.");
+            default -> throw new NotPossibleException("A frame can be held back, accepted or be taken along again.");
         };
         if (!repository.decide(shootId, frameId, verdict)) {
             throw new NotFoundException("There is no such frame in this shoot.");

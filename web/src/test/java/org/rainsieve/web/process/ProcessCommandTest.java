@@ -9,9 +9,12 @@ import java.io.PrintStream;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
+import java.util.ArrayList;
+import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
 import java.util.stream.Stream;
+import javax.imageio.ImageIO;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.rainsieve.dng.LinearDngFile;
@@ -22,6 +25,8 @@ import org.rainsieve.pipeline.ReturnVerifier;
 import org.rainsieve.raw.Glance;
 import org.rainsieve.scene.PlainFrames;
 import org.rainsieve.scene.SimulatedCamera;
+import tools.jackson.databind.JsonNode;
+import tools.jackson.databind.json.JsonMapper;
 
 class ProcessCommandTest {
     @TempDir
@@ -156,6 +161,42 @@ class ProcessCommandTest {
         assertThat(settingsOf(folder.resolve("to/F_0-denoise.dng"))).isEqualTo(first);
     }
 
+    /** Every step and form: as the pages have them, told line by line to scripts. */
+    @Test
+    void everyStepAndForm() throws Exception {
+        Path in = in(1);
+        Path to = folder.resolve("to");
+        String[] command = ("--denoise Quick --grain-kept 20 --sharpen 60 --soft 0.8 --aspect 1:1 --enlarge 1.5"
+                        + " --form dng,tiff,jpeg --quality 80 --long-edge 300 --json")
+                .split(" ");
+        List<String> args = new ArrayList<>(List.of(in.toString(), "--to", to.toString()));
+        args.addAll(List.of(command));
+        int code = process(args.toArray(new String[0]));
+        assertThat(code).as("%s%s", out, err).isZero();
+        String line = out.toString().strip();
+        assertThat(line.lines()).hasSize(1);
+        JsonNode told = JsonMapper.builder().build().readTree(line);
+        assertThat(told.get("state").asString()).isEqualTo("returned");
+        assertThat(told.get("returns")).hasSize(3);
+        Path dng = to.resolve("F_0-denoise-sharpen-crop-enlarge.dng");
+        ResolvedSettings made = settingsOf(dng);
+        assertThat(made.denoise().method()).isEqualTo("Quick");
+        assertThat(made.sharpen().biteFinePercent()).isEqualTo(60);
+        assertThat(made.sharpen().spread().softPx()).isEqualTo(0.8);
+        assertThat(made.enlarge().value()).isEqualTo(1.5);
+        try (LinearDngFile file = LinearDngFile.open(dng)) {
+            assertThat(file.width()).isEqualTo(720);
+            assertThat(file.height()).isEqualTo(720);
+        }
+        var jpeg =
+                ImageIO.read(to.resolve("F_0-denoise-sharpen-crop-enlarge.jpg").toFile());
+        assertThat(jpeg.getWidth()).isEqualTo(300);
+        assertThat(to.resolve("F_0-denoise-sharpen-crop-enlarge.tif")).exists();
+        try (Stream<Path> left = Files.list(to)) {
+            assertThat(left).hasSize(3);
+        }
+    }
+
     @Test
     void wrongCommandsAreRefusedByName() throws IOException {
         String in = in(1).toString();
@@ -166,8 +207,11 @@ class ProcessCommandTest {
         assertThat(process(in)).isEqualTo(2);
         assertThat(process(folder.resolve("missing").toString(), "--to", to)).isEqualTo(2);
         assertThat(process(in, "--to", to, "--sharpen", "on")).isEqualTo(2);
+        assertThat(process(in, "--to", to, "--form", "dng,bmp")).isEqualTo(2);
+        assertThat(process(in, "--to", to, "--order", "Nightly")).isEqualTo(2);
+        assertThat(err.toString()).contains("There is no form bmp", "standing order");
         assertThat(process("--help")).isZero();
-        assertThat(out.toString()).contains("--grain-kept PERCENT", "--to FOLDER", "exit code");
+        assertThat(out.toString()).contains("--grain-kept PERCENT", "--to FOLDER", "exit code", "Learned, or off");
         assertThat(folder.resolve("to")).doesNotExist();
     }
 }
