@@ -412,6 +412,31 @@ import "./viewer.js";
   $("[data-widen-yes]").addEventListener("click", async () => { dialog.close(); await applied(); cards.elements.target.value = "frame"; });
   $("[data-widen-no]").addEventListener("click", () => dialog.close());
 
+  // ---- a file that another program handed over goes back: applied, made, and said when it is there
+  $("[data-send-back]")?.addEventListener("click", async (event) => {
+    const button = event.target, form = new URLSearchParams();
+    for (const [name, v] of new FormData(cards)) form.append(name, NAMES.includes(name) ? sieve.checked(name, v) : v);
+    button.disabled = true;
+    try {
+      const answer = await post(frame + "/return", form);
+      if (!answer.ok) { say("■ " + sentence(await answer.text(), "It could not be made. Try again.")); return; }
+      let made = await answer.json();
+      while (made.state !== "returned" && made.state !== "failed") {
+        say("Being made…");
+        await new Promise((done) => setTimeout(done, 700));
+        const next = await fetch(frame + "/returned");
+        if (next.ok) made = await next.json();
+      }
+      say(made.state === "returned" ? "Sent back: " + made.path : "■ " + made.reason);
+      pending.keep(id, {});
+      askState();
+    } catch {
+      say("■ Rain Sieve does not answer. Look at the runs when it does.");
+    } finally {
+      button.disabled = false;
+    }
+  });
+
   // ---- the picture alone in a second window, on another screen: it follows the bench
   const channel = new BroadcastChannel("rain-sieve bench");
   if (alone) {

@@ -2,11 +2,14 @@ package org.rainsieve.web;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import com.microsoft.playwright.assertions.PlaywrightAssertions;
 import java.awt.color.ColorSpace;
 import java.awt.color.ICC_Profile;
 import java.awt.image.BufferedImage;
+import java.io.BufferedReader;
 import java.io.ByteArrayOutputStream;
 import java.io.IOException;
+import java.io.InputStreamReader;
 import java.net.URLEncoder;
 import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
@@ -214,7 +217,7 @@ class IntakeIT {
         assertThat(opened).startsWith("http://127.0.0.1:" + application.port + "/frames/");
         String page = opened.strip().substring(opened.indexOf("/frames/"));
         LiveApplication.await(
-                "the frame to be read", () -> application.get(page).body().contains("The change applies to"));
+                "the frame to be read", () -> application.get(page).body().contains("data-steps"));
         assertThat(open(0, file).strip()).as("the same frame again").isEqualTo(opened.strip());
         assertThat(open(1, outside)).contains("is not below one of the allowed folders");
         assertThat(open(1, folder.resolve("missing.dng"))).contains("There is no file");
@@ -431,12 +434,38 @@ class IntakeIT {
         assertThat(after.resolve("m-denoise.dng")).exists();
     }
 
-    private static String open(int status, Path file) throws Exception {
-        ProcessBuilder builder =
-                new ProcessBuilder(Path.of("..", "sieve").toAbsolutePath().toString(), "open", file.toString());
+    /** The program that handed a file over waits until it is sent back from the bench, and is told where it lies. */
+    @Test
+    void sentBackFromTheBench() throws Exception {
+        Path shoot = Files.createDirectories(folder.resolve("photos/sent"));
+        Path tiff = Files.write(shoot.resolve("s.tif"), picture("tiff"));
+        Process waiting = opening("--wait", tiff.toString());
+        BufferedReader told =
+                new BufferedReader(new InputStreamReader(waiting.getInputStream(), StandardCharsets.UTF_8));
+        String page = told.readLine();
+        assertThat(page).contains("/frames/");
+        try (LiveBrowser browser = new LiveBrowser()) {
+            browser.page.navigate(page);
+            browser.page.click("[data-send-back]");
+            PlaywrightAssertions.assertThat(browser.page.locator("[data-said]")).containsText("Sent back");
+        }
+        assertThat(waiting.waitFor(60, TimeUnit.SECONDS)).isTrue();
+        assertThat(waiting.exitValue()).isZero();
+        assertThat(Path.of(told.readLine())).hasParent(shoot).exists();
+    }
+
+    private static Process opening(String... what) throws IOException {
+        List<String> command =
+                new ArrayList<>(List.of(Path.of("..", "sieve").toAbsolutePath().toString(), "open"));
+        command.addAll(List.of(what));
+        ProcessBuilder builder = new ProcessBuilder(command);
         builder.environment().put("SIEVE_PORT", Integer.toString(application.port));
         builder.environment().put("SIEVE_NO_BUILD", "1");
-        Process process = builder.redirectErrorStream(true).start();
+        return builder.redirectErrorStream(true).start();
+    }
+
+    private static String open(int status, Path file) throws Exception {
+        Process process = opening(file.toString());
         String out = new String(process.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
         assertThat(process.waitFor(60, TimeUnit.SECONDS)).isTrue();
         assertThat(process.exitValue()).as(out).isEqualTo(status);

@@ -7,6 +7,7 @@ import java.nio.file.Path;
 import java.security.MessageDigest;
 import java.security.SecureRandom;
 import java.util.HexFormat;
+import java.util.Set;
 import org.rainsieve.web.files.OwnFiles;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -19,7 +20,7 @@ public final class OpenToken {
     public static final String HEADER = "X-Sieve-Open";
     private static final Logger LOG = LoggerFactory.getLogger(OpenToken.class);
     private static final String FILE = "open.token";
-    private static final String PATH = "/intake/open";
+    private static final Set<String> PATHS = Set.of("/intake/open", "/intake/opened");
 
     private final String token;
 
@@ -49,7 +50,7 @@ public final class OpenToken {
         return token != null
                 && told != null
                 && request.getMethod().equals("POST")
-                && request.getServletPath().equals(PATH)
+                && PATHS.contains(request.getServletPath())
                 && MessageDigest.isEqual(told.getBytes(StandardCharsets.UTF_8), token.getBytes(StandardCharsets.UTF_8));
     }
 }

@@ -17,6 +17,8 @@ import org.rainsieve.pipeline.Steps;
 import org.rainsieve.reading.FocusMap;
 import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.lens.LensService;
+import org.rainsieve.web.run.FrameReturn;
+import org.rainsieve.web.run.RunService;
 import org.rainsieve.web.run.RunStarts;
 import org.rainsieve.web.setup.NotPossibleException;
 import org.rainsieve.web.shoot.FrameForWork;
@@ -52,6 +54,7 @@ class FrameController {
     private final Cards cards;
     private final Partners partners;
     private final RunStarts runs;
+    private final RunService newest;
 
     FrameController(
             ShootService shoots,
@@ -64,7 +67,9 @@ class FrameController {
             FramePages pages,
             Cards cards,
             Partners partners,
-            RunStarts runs) {
+            RunStarts runs,
+            RunService newest) {
+        this.newest = newest;
         this.shoots = shoots;
         this.book = book;
         this.lenses = lenses;
@@ -141,6 +146,20 @@ class FrameController {
             change(id, "frame", version, form);
         }
         return "redirect:/runs/" + runs.startAsLast(frame.shootId(), Set.of(id));
+    }
+
+    /** The same for a page that waits until it is made. */
+    @PostMapping(value = "/frames/{id}/return", produces = MediaType.APPLICATION_JSON_VALUE)
+    @ResponseBody
+    FrameReturn sendBack(@PathVariable long id, @RequestParam long version, StepsForm form) {
+        makeReturn(id, version, form);
+        return newest.newestOf(id);
+    }
+
+    @GetMapping("/frames/{id}/returned")
+    @ResponseBody
+    FrameReturn returned(@PathVariable long id) {
+        return newest.newestOf(id);
     }
 
     /** How large the picture comes out with the cards as they stand, and which lens was found. */

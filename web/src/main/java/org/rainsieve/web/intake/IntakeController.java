@@ -4,6 +4,8 @@ import jakarta.servlet.http.HttpServletRequest;
 import java.io.IOException;
 import java.util.List;
 import java.util.Map;
+import org.rainsieve.web.run.FrameReturn;
+import org.rainsieve.web.run.RunService;
 import org.rainsieve.web.setup.NotPossibleException;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
 import org.springframework.http.MediaType;
@@ -23,7 +25,10 @@ class IntakeController {
     private final IntakeService intake;
     private final CardService cards;
 
-    IntakeController(IntakeService intake, CardService cards) {
+    private final RunService runs;
+
+    IntakeController(IntakeService intake, CardService cards, RunService runs) {
+        this.runs = runs;
         this.intake = intake;
         this.cards = cards;
     }
@@ -68,6 +73,12 @@ class IntakeController {
     @PostMapping("/intake/open")
     Map<String, Object> open(@RequestParam(name = "file") List<String> files) {
         return Map.of("page", "/frames/" + intake.open(files));
+    }
+
+    /** Where a frame that was handed over stands, for a program that waits for it. */
+    @PostMapping("/intake/opened")
+    FrameReturn opened(@RequestParam long frame) {
+        return runs.newestOf(frame);
     }
 
     @ExceptionHandler(NotPossibleException.class)

@@ -11,24 +11,34 @@ import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.List;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import java.util.stream.Stream;
 import org.rainsieve.web.access.OpenToken;
+import tools.jackson.databind.JsonNode;
+import tools.jackson.databind.json.JsonMapper;
 
 /**
  * {@code open FILE…}: hands files over to the running application, as another program's outside editor would, and prints
- * the page of the first.
+ * the page of the first. With {@code --wait} it ends when that has come back, and prints where it lies.
  */
 public final class OpenCommand {
     private static final Pattern CSRF = Pattern.compile("name=\"csrf\" content=\"([^\"]+)\"");
     private static final Pattern PAGE = Pattern.compile("\"page\":\"([^\"]+)\"");
 
+    private static final JsonMapper JSON = JsonMapper.builder().build();
+    private static final long ASK_MS = 700;
+
     private OpenCommand() {}
 
-    /** @return 0 when all files were taken in, 1 when not, 2 when called wrongly */
-    public static int run(String[] files, String home, String port, PrintStream out, PrintStream err) {
-        if (files.length == 0) {
-            err.println("Say which files: ./sieve open FILE…");
+    /** @return 0 when all files were taken in, and with --wait the first came back, 1 when not, 2 when called wrongly */
+    public static int run(String[] args, String home, String port, PrintStream out, PrintStream err) {
+        boolean wait = List.of(args).contains("--wait");
+        List<String> files =
+                Stream.of(args).filter(arg -> !arg.equals("--wait")).toList();
+        if (files.isEmpty()) {
+            err.println("Say which files: ./sieve open [--wait] FILE…");
             return 2;
         }
         String base = "http://127.0.0.1:" + port;
@@ -42,7 +52,8 @@ public final class OpenCommand {
                 form.append("&file=").append(URLEncoder.encode(path, StandardCharsets.UTF_8));
             }
             String token = Files.isReadable(tokenFile) ? Files.readString(tokenFile) : "";
-            HttpResponse<String> answer = send(client, base, token, form.toString());
+            String csrfField = "";
+            HttpResponse<String> answer = send(client, base + "/intake/open", token, form.toString());
             if (answer.statusCode() == 403) {
                 // The token of another home: without a password a page's own will do.
                 HttpResponse<String> page = client.send(
@@ -54,7 +65,8 @@ public final class OpenCommand {
                             + ". Say with SIEVE_HOME and SIEVE_PORT which one is meant.");
                     return 1;
                 }
-                answer = send(client, base, token, form + "&_csrf=" + csrf.group(1));
+                csrfField = "&_csrf=" + csrf.group(1);
+                answer = send(client, base + "/intake/open", token, form + csrfField);
             }
             Matcher opened = PAGE.matcher(answer.body());
             if (answer.statusCode() != 200 || !opened.find()) {
@@ -62,7 +74,11 @@ public final class OpenCommand {
                 return 1;
             }
             out.println(base + opened.group(1));
-            return 0;
+            if (!wait) {
+                return 0;
+            }
+            String frame = opened.group(1).substring(opened.group(1).lastIndexOf('/') + 1);
+            return await(client, base + "/intake/opened", token, "frame=" + frame + csrfField, out, err);
         } catch (IOException e) {
             err.println("Rain Sieve is not running. Start it with ./sieve serve, then try again.");
             return 1;
@@ -72,10 +88,41 @@ public final class OpenCommand {
         }
     }
 
-    private static HttpResponse<String> send(HttpClient client, String base, String token, String form)
+    /** Until a run that begins from now on has made it, or has failed to. An application that is away is waited for. */
+    private static int await(HttpClient client, String url, String token, String form, PrintStream out, PrintStream err)
+            throws InterruptedException {
+        long before = -1;
+        while (true) {
+            try {
+                HttpResponse<String> answer = send(client, url, token, form);
+                if (answer.statusCode() == 200) {
+                    JsonNode told = JSON.readTree(answer.body());
+                    long item = told.get("item").asLong();
+                    String state = told.get("state").asString();
+                    before = before < 0 ? item : before;
+                    if (item > before && state.equals("returned")) {
+                        out.println(told.get("path").asString());
+                        return 0;
+                    }
+                    if (item > before && state.equals("failed")) {
+                        err.println(told.get("reason").asString());
+                        return 1;
+                    }
+                } else if (answer.statusCode() == 403) {
+                    err.println("Rain Sieve was started anew meanwhile. Hand the file over again.");
+                    return 1;
+                }
+            } catch (IOException e) {
+                // It is away for a moment; whoever waits can end this command.
+            }
+            Thread.sleep(ASK_MS);
+        }
+    }
+
+    private static HttpResponse<String> send(HttpClient client, String url, String token, String form)
             throws IOException, InterruptedException {
         return client.send(
-                HttpRequest.newBuilder(URI.create(base + "/intake/open"))
+                HttpRequest.newBuilder(URI.create(url))
                         .header("Content-Type", "application/x-www-form-urlencoded")
                         .header(OpenToken.HEADER, token)
                         .POST(HttpRequest.BodyPublishers.ofString(form))

@@ -339,6 +339,14 @@ class RunRepository {
                 .list();
     }
 
+    /** The newest item of a frame, whatever became of it. */
+    Optional<FrameReturn> newestOf(long frameId) {
+        return db.sql("""
+                        SELECT i.id AS item, i.state, COALESCE(i.final_path, '') AS path, COALESCE(i.reason, '') AS reason
+                        FROM item i WHERE i.frame_id = ? ORDER BY i.id DESC LIMIT 1
+                        """).param(frameId).query(FrameReturn.class).optional();
+    }
+
     List<RunService.InInbox> inInbox() {
         return db.sql("""
                         SELECT i.id, i.final_path AS path, i.hash, i.size_bytes FROM item i JOIN run r ON r.id = i.run_id

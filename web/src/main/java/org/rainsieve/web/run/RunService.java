@@ -473,6 +473,10 @@ public class RunService {
         return repository.itemsByState();
     }
 
+    public FrameReturn newestOf(long frameId) {
+        return repository.newestOf(frameId).orElse(FrameReturn.NONE);
+    }
+
     public List<Version> versionsOf(long frameId) {
         return repository.versionsOf(frameId);
     }
