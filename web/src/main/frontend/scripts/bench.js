@@ -185,6 +185,8 @@ import "./viewer.js";
   }
   cards.addEventListener("input", (event) => { if (event.target !== cards && event.target.name !== "target") { follow(); clearTimeout(resting); resting = setTimeout(committed, 400); showStanding(); } });
   cards.addEventListener("change", (event) => { if (event.target.name !== "target") { follow(); committed(); showStanding(); } });
+  // A drag on the picture is one step, whatever was typed just before.
+  sieve.canvas.addEventListener("pointerdown", () => { clearTimeout(resting); committed(); }, { capture: true });
   // Switching a step on opens it.
   for (const box of cards.querySelectorAll(".mesh input")) box.addEventListener("change", () => {
     const name = box.closest("[data-step]").dataset.step;
