@@ -75,9 +75,9 @@ class DemoIT {
     private static void openShoot(String name, int frames) {
         for (int i = 0; i < 1500; i++) {
             page.navigate(application.url("/shoots"));
-            Locator row = page.locator("tr", new Page.LocatorOptions().setHasText(name));
+            Locator row = page.locator(".shoot-line", new Page.LocatorOptions().setHasText(name));
             if (row.count() == 1 && row.innerText().contains(frames + " ready")) {
-                row.getByRole(AriaRole.LINK).click();
+                row.locator("h2 a").click();
                 return;
             }
             page.waitForTimeout(700);

@@ -43,7 +43,9 @@ public class FrameChanges {
         targets.add(new Target("frame", "this frame", 1));
         targets.add(new Target(
                 "rung",
-                String.format(Locale.ROOT, "%s near ISO %,d", frame.camera(), nearest),
+                frame.iso() == null || frame.iso() == 0
+                        ? frame.camera() + " without an ISO"
+                        : String.format(Locale.ROOT, "%s near ISO %,d", frame.camera(), nearest),
                 touched(page, nearest, followers)));
         int here = (int) Math.max(1, Math.round(ei));
         if (here != nearest) {

@@ -27,9 +27,9 @@ public record FrameOnSheet(
         SharpenSettings sharpen,
         FrameSteps steps) {
 
-    /** ISO, and the exposure index where a push makes it another. */
+    /** ISO, and what it is pushed to where it is; empty where the file tells none. */
     public String sensitivity() {
-        if (row.iso() == null) {
+        if (row.iso() == null || row.iso() == 0) {
             return "";
         }
         String iso = String.format(Locale.ROOT, "ISO %,d", row.iso());
