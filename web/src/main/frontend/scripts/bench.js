@@ -354,7 +354,7 @@ import "./viewer.js";
   // One number: what remains. Where it is not what was asked for, why.
   function remains(left) {
     const wanted = Number(value("grainKept"));
-    const why = !value("on") ? "" : left > wanted + 4 ? "; " + wanted + " % asked, texture in view counts as noise here" : left < wanted - 4 ? "; " + wanted + " % asked, colours’ share went as well" : "";
+    const why = !value("on") ? "" : left > wanted + 4 ? "; " + wanted + " % asked, the rest is texture" : left < wanted - 4 ? "; " + wanted + " % asked, colour went as well" : "";
     return "noise remaining in view " + percent(left) + why;
   }
   root.addEventListener("rests", measure);
