@@ -235,6 +235,20 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 
+  // A path to the clipboard; where a browser does not let pages do that, it is selected to be copied by hand.
+  Alpine.data("copies", () => ({
+    label: "copy the path",
+    async copy() {
+      try {
+        await navigator.clipboard.writeText(this.$root.dataset.text);
+        this.label = "copied";
+      } catch {
+        getSelection().selectAllChildren(this.$root.previousElementSibling);
+        this.label = "selected: press Ctrl+C";
+      }
+    },
+  }));
+
   // A form that is sent with its first change.
   Alpine.data("atOnce", () => ({
     init() { this.$root.addEventListener("change", () => this.$root.requestSubmit()); },

@@ -10,6 +10,7 @@ import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.regex.Pattern;
 import org.rainsieve.web.setup.LightThreads;
 import org.rainsieve.web.setup.NotPossibleException;
+import org.rainsieve.web.shoot.ShootService;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
 import org.springframework.http.MediaType;
 import org.springframework.stereotype.Controller;
@@ -31,10 +32,12 @@ class RunController {
     private static final Pattern TIME = Pattern.compile("\\d{4}-\\d\\d-\\d\\d \\d\\d:\\d\\d:\\d\\d(\\.\\d{1,6})?");
 
     private final RunService runs;
+    private final ShootService shoots;
     private final ExecutorService events = LightThreads.executor("events");
 
-    RunController(RunService runs) {
+    RunController(RunService runs, ShootService shoots) {
         this.runs = runs;
+        this.shoots = shoots;
     }
 
     @PreDestroy
@@ -54,7 +57,10 @@ class RunController {
         RunRow run = runs.run(id);
         int first = Math.max(0, Math.min(from, run.items() - 1));
         model.addAttribute("run", run);
-        model.addAttribute("items", runs.items(id, first, AT_ONCE));
+        List<ItemRow> items = runs.items(id, first, AT_ONCE);
+        model.addAttribute("items", items);
+        boolean over = !run.open() && run.returned() + run.failed() > 0;
+        model.addAttribute("morning", over ? MorningPage.of(run, items, shoots) : null);
         model.addAttribute("from", first);
         model.addAttribute("previous", first > 0 ? Math.max(0, first - AT_ONCE) : null);
         model.addAttribute("next", first + AT_ONCE < run.items() ? first + AT_ONCE : null);
