@@ -194,6 +194,8 @@ class DemoIT {
         assertThat(page.locator("[data-standing]")).hasText("finished", slow());
         assertThat(page.locator("[data-counts]")).containsText(FRAMES + " of " + FRAMES + " frames");
         assertThat(page.getByText("leave noise reduction")).isVisible();
+        assertThat(page.locator("[data-morning]")).containsText(FRAMES + " files returned");
+        assertThat(page.locator("[data-morning] img").first()).isVisible();
         assertThat(hashes(originals)).isEqualTo(before);
         List<Path> returns =
                 files(shoot).stream().filter(file -> !originals.contains(file)).toList();
