@@ -253,7 +253,25 @@ restore() {
   say "Restored from $1. What was there before is in $kept. Older backups are brought up to date at the next start."
 }
 
+# What was set on the page Set-up. The environment goes before it, and the page is told which of them it says.
+set_up_file() {
+  local key value given=
+  for key in SIEVE_ROOTS SIEVE_RETURNS SIEVE_INBOX SIEVE_QUIET SIEVE_CORES SIEVE_MEMORY_MB SIEVE_KEEP_FREE_MB SIEVE_THUMBNAIL_MB; do
+    [ -z "${!key:-}" ] || given="$given $key"
+  done
+  export SIEVE_GIVEN=$given
+  [ -r "$home/set-up.conf" ] || return 0
+  while IFS='=' read -r key value || [ -n "$key" ]; do
+    case $key in
+      SIEVE_ROOTS | SIEVE_RETURNS | SIEVE_INBOX | SIEVE_QUIET | SIEVE_CORES | SIEVE_MEMORY_MB | SIEVE_KEEP_FREE_MB | SIEVE_THUMBNAIL_MB)
+        [ -n "${!key:-}" ] || export "$key=$value"
+        ;;
+    esac
+  done <"$home/set-up.conf"
+}
+
 environment() {
+  set_up_file
   export SIEVE_HOME=$home SIEVE_CACHE=${SIEVE_CACHE:-$home/cache} SIEVE_UPLOADS=${SIEVE_UPLOADS:-$home/uploads} SIEVE_CARDS=${SIEVE_CARDS:-/media/${USER:-root},/run/media/${USER:-root},/media} SIEVE_PORT=$port
   export SIEVE_LENSES=${SIEVE_LENSES:-$home/lenses,/usr/share/lensfun/version_1}
   export SIEVE_ROOTS=${SIEVE_ROOTS:-${SIEVE_PHOTOS:-$HOME}}

@@ -434,6 +434,21 @@ class IntakeIT {
         assertThat(after.resolve("m-denoise.dng")).exists();
     }
 
+    /** What is set on the page is kept for the next start; what cannot be used is said, and nothing is changed. */
+    @Test
+    void setUpIsKeptForTheNextStart() throws Exception {
+        assertThat(application
+                        .post("/set-up", Map.of("SIEVE_QUIET", "08:00-18:00", "SIEVE_MEMORY_MB", "900"))
+                        .statusCode())
+                .isEqualTo(302);
+        assertThat(application.get("/set-up").body()).contains("value=\"08:00-18:00\"", "value=\"900\"");
+        assertThat(application.post("/set-up", Map.of("SIEVE_ROOTS", "/nowhere")).body())
+                .contains("There is no folder /nowhere");
+        assertThat(Files.readString(folder.resolve("home/set-up.conf")))
+                .contains("SIEVE_QUIET=08:00-18:00", "SIEVE_MEMORY_MB=900")
+                .doesNotContain("/nowhere");
+    }
+
     /** The program that handed a file over waits until it is sent back from the bench, and is told where it lies. */
     @Test
     void sentBackFromTheBench() throws Exception {

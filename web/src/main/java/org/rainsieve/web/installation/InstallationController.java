@@ -6,20 +6,26 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.Comparator;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
+import java.util.Set;
 import java.util.stream.Collectors;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.web.access.AccessService;
 import org.rainsieve.web.lens.LensService;
 import org.rainsieve.web.run.RunService;
 import org.rainsieve.web.run.WorkerRow;
+import org.rainsieve.web.setup.NotPossibleException;
 import org.rainsieve.web.setup.SieveProperties;
 import org.springframework.beans.factory.annotation.Value;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestParam;
 
 /** How this installation is set up, and by which name each of it is changed. */
 @Controller
@@ -30,38 +36,77 @@ class InstallationController {
     private final RunService runs;
     private final LensService lenses;
     private final String address;
+    private final String home;
+    /** What the environment says, and the page cannot change. */
+    private final Set<String> given;
 
     InstallationController(
             SieveProperties properties,
             AccessService access,
             RunService runs,
             LensService lenses,
-            @Value("${server.address:127.0.0.1}") String address) {
+            @Value("${server.address:127.0.0.1}") String address,
+            @Value("${sieve.home:}") String home,
+            @Value("${SIEVE_GIVEN:}") String given) {
         this.properties = properties;
         this.access = access;
         this.runs = runs;
         this.lenses = lenses;
         this.address = address;
+        this.home = home;
+        this.given = Set.of(given.strip().split("\\s+"));
     }
 
-    /** @param change what to set for it, and where */
-    public record Line(String what, List<String> values, String change) {}
+    /**
+     * @param change what to set for it, and where
+     * @param name under which the page sets it; empty for what it does not
+     * @param kept what is set on the page
+     * @param fixed whether the environment says it instead
+     */
+    public record Line(String what, List<String> values, String change, String name, String kept, boolean fixed) {
+        Line(String what, List<String> values, String change) {
+            this(what, values, change, "", "", false);
+        }
+    }
+
+    private Line line(String what, List<String> values, String name, Map<String, String> kept) {
+        return new Line(what, values, name, name, kept.getOrDefault(name, ""), given.contains(name));
+    }
 
     @GetMapping("/set-up")
     String show(Model model, HttpServletRequest request) {
+        Map<String, String> kept = home.isEmpty() ? Map.of() : SetUpFile.read(Path.of(home));
         List<Line> lines = new ArrayList<>();
-        lines.add(new Line(
+        lines.add(line(
                 "Frames may lie below",
                 properties.roots().stream()
                         .map(InstallationController::withRoom)
                         .toList(),
-                "SIEVE_ROOTS"));
-        lines.add(new Line("Returns in a tree of their own", one(properties.returns()), "SIEVE_RETURNS"));
-        lines.add(new Line("A catalogue's inbox", one(properties.inbox()), "SIEVE_INBOX"));
-        lines.add(new Line(
-                "Stays free on a disk that returns go to",
-                List.of(String.format(Locale.ROOT, "%,d MB", properties.keepFreeMb())),
-                "SIEVE_KEEP_FREE_MB"));
+                "SIEVE_ROOTS",
+                kept));
+        lines.add(line("Returns in a tree of their own", one(properties.returns()), "SIEVE_RETURNS", kept));
+        lines.add(line("A catalogue's inbox", one(properties.inbox()), "SIEVE_INBOX", kept));
+        lines.add(line(
+                "Quiet hours, in which no frame is begun",
+                List.of(properties.quiet() == null || properties.quiet().isBlank() ? "none" : properties.quiet()),
+                "SIEVE_QUIET",
+                kept));
+        lines.add(line("Cores for a worker", List.of(or(System.getenv("SIEVE_CORES"), "all")), "SIEVE_CORES", kept));
+        lines.add(line(
+                "Memory for a worker, MB",
+                List.of(or(System.getenv("SIEVE_MEMORY_MB"), "1400")),
+                "SIEVE_MEMORY_MB",
+                kept));
+        lines.add(line(
+                "Stays free on a disk that returns go to, MB",
+                List.of(String.format(Locale.ROOT, "%,d", properties.keepFreeMb())),
+                "SIEVE_KEEP_FREE_MB",
+                kept));
+        lines.add(line(
+                "Small pictures take at most, MB",
+                List.of(String.format(Locale.ROOT, "%,d", properties.thumbnailMb())),
+                "SIEVE_THUMBNAIL_MB",
+                kept));
         List<WorkerRow> workers = runs.workers();
         List<String> each = new ArrayList<>();
         each.add(workers.size() + (workers.size() == 1 ? " worker, " : " workers, ")
@@ -71,18 +116,7 @@ class InstallationController {
                 .sorted(Comparator.comparingLong(WorkerRow::id))
                 .map(InstallationController::memory)
                 .forEach(each::add);
-        lines.add(new Line(
-                "Workers",
-                each,
-                "./sieve worker starts one more; SIEVE_CORES and SIEVE_MEMORY_MB tell what one may use"));
-        lines.add(new Line(
-                "Quiet hours",
-                List.of(properties.quiet() == null || properties.quiet().isBlank() ? "none" : properties.quiet()),
-                "SIEVE_QUIET"));
-        lines.add(new Line(
-                "Small pictures take at most",
-                List.of(String.format(Locale.ROOT, "%,d MB", properties.thumbnailMb())),
-                "SIEVE_THUMBNAIL_MB"));
+        lines.add(new Line("Workers", each, "./sieve worker starts one more"));
         lines.add(new Line(
                 "Lens profiles",
                 List.of(String.format(
@@ -98,8 +132,29 @@ class InstallationController {
         lines.add(new Line(
                 "Engine", List.of(ResolvedSettings.ENGINE), "each camera's page stays bound to what it began with"));
         model.addAttribute("lines", lines);
+        model.addAttribute("changeable", !home.isEmpty());
         model.addAttribute("signedIn", request.getUserPrincipal() != null);
         return "set-up";
+    }
+
+    private static String or(String value, String usual) {
+        return value == null || value.isBlank() ? usual : value;
+    }
+
+    /** Kept for the next start. */
+    @PostMapping("/set-up")
+    String change(@RequestParam Map<String, String> values) {
+        if (home.isEmpty()) {
+            throw new NotPossibleException("This installation has no folder of its own to keep that in.");
+        }
+        Map<String, String> kept = new LinkedHashMap<>(SetUpFile.read(Path.of(home)));
+        SetUpFile.NAMES.stream().filter(values::containsKey).forEach(name -> kept.put(name, values.get(name)));
+        try {
+            SetUpFile.write(Path.of(home), kept);
+        } catch (IOException e) {
+            throw new NotPossibleException("The set-up could not be written into " + home + ". Nothing was changed.");
+        }
+        return "redirect:/set-up?kept";
     }
 
     private static String memory(WorkerRow worker) {
