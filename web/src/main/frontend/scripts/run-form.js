@@ -4,6 +4,22 @@ import { habit } from "./lib/kept.js";
 import { bytes, counted as count, duration, post, text } from "./lib/page.js";
 
 document.addEventListener("alpine:init", () => {
+  // A watched folder that starts a standing order by itself.
+  Alpine.data("watchOrder", () => ({
+    note: "",
+    async init() {
+      const [orders, chosen] = await Promise.all([fetch("/orders"), fetch("/shoots/" + this.$root.dataset.shoot + "/order")]);
+      const named = orders.ok ? (await orders.json()).filter((order) => order.name) : [];
+      for (const order of named) this.$refs.orders.add(new Option(order.name, order.id));
+      if (chosen.ok) this.$refs.orders.value = String((await chosen.json()).order);
+      if (named.length === 0) this.note = "keep choices of a run under a name first";
+    },
+    async choose() {
+      const answer = await post("/shoots/" + this.$root.dataset.shoot + "/order", new URLSearchParams({ order: this.$refs.orders.value }));
+      this.note = !answer.ok ? "That could not be kept. Load the page again." : this.$refs.orders.value === "0" ? "" : "begins a few seconds after all that came are read";
+    },
+  }));
+
   Alpine.data("startRun", () => ({
     by: "", tiff: false, jpeg: false, orders: [], hasOrders: false, noOrder: true, asked: 0,
     // Declared here, or they would belong to the page and be shared with the contact sheet.

@@ -442,7 +442,9 @@ class IntakeIT {
                         .statusCode())
                 .isEqualTo(302);
         assertThat(application.get("/set-up").body()).contains("value=\"08:00-18:00\"", "value=\"900\"");
-        assertThat(application.post("/set-up", Map.of("SIEVE_ROOTS", "/nowhere")).body())
+        assertThat(application
+                        .post("/set-up", Map.of("SIEVE_ROOTS", "/nowhere"))
+                        .body())
                 .contains("There is no folder /nowhere");
         assertThat(Files.readString(folder.resolve("home/set-up.conf")))
                 .contains("SIEVE_QUIET=08:00-18:00", "SIEVE_MEMORY_MB=900")

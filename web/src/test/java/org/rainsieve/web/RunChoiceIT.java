@@ -241,4 +241,50 @@ class RunChoiceIT {
                 .click();
         assertThat(page.locator("[data-order]")).isHidden();
     }
+
+    /** A watched folder starts its order by itself, each frame once; the command line is told of the same order. */
+    @Test
+    @Order(9)
+    void aWatchedFolderStartsItsOrder() throws Exception {
+        Path shoot = shoot("hide", 2, 320);
+        long id = application.takeIn("hide");
+        application.post(
+                "/runs",
+                Map.of(
+                        "shoot",
+                        Long.toString(id),
+                        "take",
+                        "CHOSEN",
+                        "frames",
+                        frameNumber(id, "C_0.dng"),
+                        "forms",
+                        "JPEG",
+                        "keepAs",
+                        "every night"));
+        Matcher order = Pattern.compile("\"id\":(\\d+),\"name\":\"every night\"")
+                .matcher(application.get("/orders").body());
+        assertThat(order.find()).isTrue();
+        assertThat(Files.readString(folder.resolve("home/standing-orders.json")))
+                .contains("every night", "JPEG");
+        application.post("/shoots/" + id + "/watch", Map.of("watched", "true"));
+        assertThat(application
+                        .post("/shoots/" + id + "/order", Map.of("order", order.group(1)))
+                        .statusCode())
+                .isEqualTo(204);
+        // The one that was in no run yet; then one that comes.
+        LiveApplication.await("the second frame", () -> Files.exists(shoot.resolve("C_1-denoise.jpg")));
+        frame(shoot, 7, 320);
+        LiveApplication.await("the frame that came", () -> Files.exists(shoot.resolve("C_7-denoise.jpg")));
+        try (Stream<Path> files = Files.list(shoot)) {
+            assertThat(files.filter(file -> file.toString().endsWith(".jpg"))).hasSize(3);
+        }
+        application.post("/shoots/" + id + "/order", Map.of("order", "0"));
+    }
+
+    private static String frameNumber(long shoot, String name) {
+        Matcher matcher = Pattern.compile("\"id\":(\\d+),\"name\":\"" + name)
+                .matcher(application.get("/shoots/" + shoot + "/sheet").body());
+        assertThat(matcher.find()).isTrue();
+        return matcher.group(1);
+    }
 }

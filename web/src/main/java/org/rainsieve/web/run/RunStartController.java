@@ -20,8 +20,10 @@ class RunStartController {
     private final RunService runs;
     private final RunStarts starts;
     private final StandingOrders orders;
+    private final WatchedOrders watched;
 
-    RunStartController(RunService runs, RunStarts starts, StandingOrders orders) {
+    RunStartController(RunService runs, RunStarts starts, StandingOrders orders, WatchedOrders watched) {
+        this.watched = watched;
         this.runs = runs;
         this.starts = starts;
         this.orders = orders;
@@ -86,6 +88,19 @@ class RunStartController {
     @PostMapping("/orders/{id}/forget")
     ResponseEntity<Void> forget(@PathVariable long id) {
         orders.forget(id);
+        return ResponseEntity.noContent().build();
+    }
+
+    /** The standing order that a watched folder starts by itself; 0 for none. */
+    @GetMapping("/shoots/{shoot}/order")
+    @ResponseBody
+    Map<String, Long> watchedOrder(@PathVariable long shoot) {
+        return Map.of("order", watched.of(shoot).orElse(0L));
+    }
+
+    @PostMapping("/shoots/{shoot}/order")
+    ResponseEntity<Void> watchedOrder(@PathVariable long shoot, @RequestParam(defaultValue = "0") long order) {
+        watched.set(shoot, order == 0 ? null : order);
         return ResponseEntity.noContent().build();
     }
 
