@@ -16,6 +16,7 @@ import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -166,6 +167,7 @@ class QueueBenchmark {
             try (Connection database = database();
                     Statement sql = database.createStatement()) {
                 multiply(sql, shoot, first);
+                planned(shoot);
                 long begun = System.nanoTime();
                 long run = start(shoot);
                 print("%,d items queued in %.2f s (asked: 5)", MANY, seconds(begun));
@@ -175,6 +177,21 @@ class QueueBenchmark {
         } finally {
             application.close();
         }
+    }
+
+    /** What a run of all of them would do, asked for as the page does; the middle of eleven, after a few to warm up. */
+    private void planned(long shoot) {
+        double[] took = new double[11];
+        for (int i = -4; i < took.length; i++) {
+            long begun = System.nanoTime();
+            assertThat(application
+                            .post("/shoots/" + shoot + "/plan", Map.of("take", "ALL", "forms", "DNG"))
+                            .body())
+                    .contains("\"frames\":" + MANY);
+            took[Math.max(0, i)] = seconds(begun);
+        }
+        Arrays.sort(took);
+        print("what a run of %,d frames would do: told in %.0f ms (asked: 300)", MANY, 1000 * took[took.length / 2]);
     }
 
     private Connection database() throws IOException, SQLException {
