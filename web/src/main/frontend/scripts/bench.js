@@ -58,7 +58,7 @@ import "./viewer.js";
   }
   const served = { undo: $("[data-undo]").title || null, redo: $("[data-redo]").title || null };
 
-  // Moves one amount of two or three with the others.
+  // What hangs on the amounts: marks, words, the amounts in front, switches.
   function follow() {
     differences();
     gists();

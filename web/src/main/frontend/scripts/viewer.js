@@ -2,7 +2,7 @@
 
 import { apply, fitted, levelling, moved, multiply, placed, resized, rotation, unapply, upright, withAspect } from "./lib/geometry.js";
 import { habit, view as kept } from "./lib/kept.js";
-import { keyFor, onKey } from "./lib/keys.js";
+import { onKey } from "./lib/keys.js";
 import { sentence, token } from "./lib/page.js";
 
 (function viewer() {
@@ -467,7 +467,7 @@ import { sentence, token } from "./lib/page.js";
   }
   const CURSORS = { "": "cursor-grab", inside: "cursor-move", across: "cursor-ew-resize", down: "cursor-ns-resize", corner: "cursor-nwse-resize" };
   function cursorAt(px, py) {
-    const at = level !== null || levelling_ ? null : cropAt(px, py);
+    const at = level !== null || drawingLevel ? null : cropAt(px, py);
     const lies = at && !at.inside ? ((at.left || at.right) && (at.top || at.bottom) ? "corner" : Boolean(at.left || at.right) !== lying ? "across" : "down") : at ? "inside" : "";
     for (const name of Object.values(CURSORS)) canvas.classList.toggle(name, name === CURSORS[lies]);
   }
@@ -573,7 +573,7 @@ import { sentence, token } from "./lib/page.js";
     const levelButton = cards.querySelector("[data-level]");
     levelButton.addEventListener("click", () => {
       field("crop").checked = true;
-      setLevelling(!levelling_);
+      setLevelling(!drawingLevel);
       soon();
     });
     root.addEventListener("unfolded", () => { setLevelling(false); soon(); });
@@ -604,9 +604,9 @@ import { sentence, token } from "./lib/page.js";
     changed(true);
   }
 
-  let dragging = null, level = null, levelling_ = false;
+  let dragging = null, level = null, drawingLevel = false;
   function setLevelling(on) {
-    levelling_ = on;
+    drawingLevel = on;
     level = null;
     root.querySelector("[data-level]").setAttribute("aria-pressed", on);
     canvas.classList.toggle("cursor-crosshair", on);
@@ -620,7 +620,7 @@ import { sentence, token } from "./lib/page.js";
     if (event.pointerType === "touch") touches.set(event.pointerId, event);
     if (touches.size === 2) { apart = spread(); dragging = null; return; }
     if (pointers.some((p) => p.down(event))) return;
-    if (levelling_) {
+    if (drawingLevel) {
       level = { x0: event.offsetX, y0: event.offsetY, x1: event.offsetX, y1: event.offsetY };
       return;
     }
