@@ -645,7 +645,7 @@ class RunIT {
         form.put("method", "Quick");
         form.put("grainKept", "7");
         form.put("colourNoiseKept", "0");
-        assertThat(application.get("/frames/" + frame).body()).contains("a new rung here, at EI 1,189");
+        assertThat(application.get("/frames/" + frame).body()).contains("at ISO 1,189, a new line in its ladder");
         assertThat(application.post("/frames/" + frame + "/settings", form).statusCode())
                 .isEqualTo(302);
         // Own settings of one frame touch no other.
