@@ -324,24 +324,28 @@ import "./viewer.js";
   });
 
   // ---- what is measured on the region in view; only where the picture is shown pixel for pixel or larger
-  let asking = 0, asked = "";
-  async function measure() {
+  let asking = 0, asked = "", question = new AbortController();
+  const measure = () => measured().catch((e) => { if (e.name !== "AbortError") throw e; });
+  async function measured() {
     const view = document.getElementById("view");
     const place = sieve.inView();
     const where = "?x=" + place.x + "&y=" + place.y + "&w=" + place.w + "&h=" + place.h + sieve.asked.after;
     const wanted = where + view.hidden + sieve.state.over;
     if (wanted === asked || place.w < 1 || place.h < 1 || document.hidden) return;
     asked = wanted;
-    const mine = ++asking, who = "&viewer=" + sieve.viewerId + "&asked=" + mine;
+    // What was asked before is not waited for.
+    question.abort();
+    question = new AbortController();
+    const mine = ++asking, who = "&viewer=" + sieve.viewerId + "&asked=" + mine, { signal } = question;
     if (!view.hidden) {
-      const answer = await fetch(frame + "/histogram" + where + who);
+      const answer = await fetch(frame + "/histogram" + where + who, { signal });
       if (mine !== asking) return;
       if (answer.ok) drawHistogram(await answer.json());
     }
     const close = sieve.scale() >= 1 && place.w * place.h <= 3e6;
     let figures = null;
     if (close) {
-      const answer = await fetch(frame + "/figures" + where + who);
+      const answer = await fetch(frame + "/figures" + where + who, { signal });
       if (mine !== asking) return;
       if (answer.ok) figures = await answer.json();
     }
