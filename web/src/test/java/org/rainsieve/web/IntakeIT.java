@@ -120,7 +120,8 @@ class IntakeIT {
                 "the run to end", () -> application.get("/runs/" + run).body().contains("data-standing>finished<"));
         String done = application.get("/runs/" + run).body();
         assertThat(done).doesNotContain("■ failed");
-        Matcher returned = Pattern.compile("href=\"/returns/(\\d+)\"").matcher(done);
+        Matcher returned =
+                Pattern.compile("data-return href=\"/returns/(\\d+)\"").matcher(done);
         int returns = 0;
         while (returned.find()) {
             HttpResponse<String> file = application.get("/returns/" + returned.group(1) + "/file");

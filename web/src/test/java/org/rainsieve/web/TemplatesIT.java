@@ -3,6 +3,8 @@ package org.rainsieve.web;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import java.io.IOException;
+import java.net.URI;
+import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -74,8 +76,13 @@ class TemplatesIT {
         return body;
     }
 
+    /** As a browser asks. */
     private String whole(String template, String path) {
-        return whole(template, application.get(path));
+        return whole(
+                template,
+                application.send(HttpRequest.newBuilder(URI.create(application.url(path)))
+                        .header("Accept", "text/html")
+                        .build()));
     }
 
     @Test
