@@ -340,14 +340,14 @@ import "./viewer.js";
     if (!view.hidden) {
       const answer = await fetch(frame + "/histogram" + where + who, { signal });
       if (mine !== asking) return;
-      if (answer.ok) drawHistogram(await answer.json());
+      if (answer.status === 200) drawHistogram(await answer.json());
     }
     const close = sieve.scale() >= 1 && place.w * place.h <= 3e6;
     let figures = null;
     if (close) {
       const answer = await fetch(frame + "/figures" + where + who, { signal });
       if (mine !== asking) return;
-      if (answer.ok) figures = await answer.json();
+      if (answer.status === 200) figures = await answer.json();
     }
     const m = figures?.measured;
     text("[data-effect=denoise]", m ? remains(m.noiseLeftPercent) : "noise remaining: measured from 100 % on");

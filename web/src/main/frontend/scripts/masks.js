@@ -52,7 +52,7 @@ import "./bench.js";
   async function look() {
     if (!all.some((m) => m.parts.some((p) => p.shape.kind === "in focus" || p.shape.kind === "from a spot"))) { found = []; return; }
     const answer = await fetch(frame + "/masks/found?" + sieve.query().slice(1));
-    if (!answer.ok) return;
+    if (answer.status !== 200) return;
     found = await answer.json();
     show();
     const share = found[chosen];

@@ -236,7 +236,7 @@ import { post as send } from "./lib/page.js";
     const { w, h } = wanted(box);
     try {
       const answer = await fetch("/strips/" + state.strip.token + "/figures/" + r + "/" + s + "?w=" + w + "&h=" + h);
-      if (!answer.ok || mine !== generation) return;
+      if (answer.status !== 200 || mine !== generation) return;
       const told = await answer.json();
       const m = told.measured, parts = [];
       // Where there is structure everywhere, it would pass for noise.

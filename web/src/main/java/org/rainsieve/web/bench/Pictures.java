@@ -43,6 +43,9 @@ public class Pictures {
         this.runs = runs;
     }
 
+    /** What a worker answers to a question that was given up meanwhile. */
+    private static final int GIVEN_UP = 410;
+
     /** What a worker answered: 200 and bytes, or another status and why in plain words. */
     public record Answer(int status, byte[] body) {
         public boolean ok() {
@@ -151,7 +154,7 @@ public class Pictures {
             try {
                 HttpResponse<byte[]> answer = client.send(request, HttpResponse.BodyHandlers.ofByteArray());
                 int status = answer.statusCode();
-                return new Answer(status == 200 || status == 404 ? status : 422, answer.body());
+                return new Answer(status == 200 || status == 404 || status == GIVEN_UP ? status : 422, answer.body());
             } catch (HttpConnectTimeoutException e) {
                 continue;
             } catch (HttpTimeoutException e) {
@@ -173,6 +176,10 @@ public class Pictures {
     }
 
     static ResponseEntity<byte[]> inWords(int status, String words) {
+        if (status == GIVEN_UP) {
+            // Nobody waits for it, and nothing went wrong: no browser is to call it a failure.
+            return ResponseEntity.noContent().build();
+        }
         return ResponseEntity.status(status).contentType(WORDS).body(words.getBytes(StandardCharsets.UTF_8));
     }
 }

@@ -179,7 +179,7 @@ final class PictureServer implements AutoCloseable {
                 status = 404;
                 body = e.getMessage().getBytes(StandardCharsets.UTF_8);
             } catch (CancelledException e) {
-                status = 404;
+                status = 410;
                 body = "This is not asked for any more.".getBytes(StandardCharsets.UTF_8);
             } catch (DeliveryException e) {
                 status = 400;
