@@ -105,7 +105,7 @@ class TemplatesIT {
                 () -> application.get("/shoots/" + shoot + "/standing").body().contains("\"unread\":0"));
         // Read: good ones, one that stands out, one that was refused.
         String page = whole("shoot", "/shoots/" + shoot);
-        assertThat(page).contains("data-stray", "refused");
+        assertThat(page).contains("data-stray", "This is a text file");
         whole("shoot", "/shoots/" + shoot + "?camera=Pilbo%20S&iso=1600&each=true");
         for (long frame : frames) {
             HttpResponse<String> answer = application.get("/frames/" + frame);
