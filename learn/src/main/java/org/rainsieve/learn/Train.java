@@ -237,15 +237,16 @@ public final class Train {
                         collector.backward(error);
                         loss = error.getFloat();
                     }
-    if (!Float.isFinite(loss)) {
-                    throw new IllegalStateException("the loss is not a number at step " + step
-                            + ", largest input " + most(batch.input) + ", target " + most(batch.target) + ", weight "
-                            + weights.values().stream()
-                                    .mapToDouble(w -> most(w.toFloatArray()))
-                                    .max()
-                                    .orElseThrow());
-                }
-                step++;
+                    if (!Float.isFinite(loss)) {
+                        throw new IllegalStateException("the loss is not a number at step " + step
+                                + ", largest input " + most(batch.input) + ", target " + most(batch.target)
+                                + ", weight "
+                                + weights.values().stream()
+                                        .mapToDouble(w -> most(w.toFloatArray()))
+                                        .max()
+                                        .orElseThrow());
+                    }
+                    step++;
                     lossSum += loss;
                     lossCount++;
                     float at = rateAt(rate, last, spent / budget, step);
