@@ -23,7 +23,7 @@ import "./viewer.js";
   const now = () => Object.fromEntries(NAMES.map((name) => [name, value(name)]));
   const same = (name, a, b) => (field(name).type === "number" ? Number(a) === Number(b) : a === b);
   let inForce = now(), book = Object.fromEntries(NAMES.filter((name) => field(name).dataset.book !== undefined).map((name) => [name, field(name).dataset.book]));
-  const bookSwitches = {};
+  const bookSwitches = { on: root.dataset.bookOn === "true", sharpen: root.dataset.bookSharpen === "true" };
 
   function put(fields) {
     for (const [name, wanted] of Object.entries(fields)) {
@@ -77,14 +77,14 @@ import "./viewer.js";
         any ||= differs;
       }
       const name = body.dataset.body === "denoise" ? "on" : "sharpen";
-      if (name in bookSwitches) any ||= field(name).checked !== bookSwitches[name];
+      any ||= field(name).checked !== bookSwitches[name];
       back.hidden = !any;
     }
   }
   for (const back of cards.querySelectorAll("[data-back]")) back.addEventListener("click", () => {
     const body = back.closest("[data-body]"), name = body.dataset.body === "denoise" ? "on" : "sharpen";
     put(Object.fromEntries([...body.querySelectorAll("[data-book]")].map((input) => [input.name, book[input.name]])));
-    if (name in bookSwitches) field(name).checked = bookSwitches[name];
+    field(name).checked = bookSwitches[name];
     told();
   });
 
@@ -476,5 +476,4 @@ import "./viewer.js";
     showStanding();
   }
   root.addEventListener("kept-beside", askState);
-  askState();
 })();

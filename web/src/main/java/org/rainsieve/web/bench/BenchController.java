@@ -74,8 +74,7 @@ class BenchController {
                 "sharpest",
                 Steps.cropRendered(settings.crop(), settings.enlarge())
                         ? null
-                        : shoots.focusMap(row.frameId())
-                                .flatMap(map -> map.sharpest(row.width(), row.height()))
+                        : shoots.sharpest(row.frameId(), row.width(), row.height())
                                 .orElse(null));
         model.addAttribute("previous", place > 0 ? returned.get(place - 1) : null);
         model.addAttribute("next", place + 1 < returned.size() ? returned.get(place + 1) : null);

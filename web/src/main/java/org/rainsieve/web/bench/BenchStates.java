@@ -36,6 +36,7 @@ class BenchStates {
         Page page = inForce.page();
         FrameSteps steps = ShootService.steps(frame.steps());
         InForce all = new InForce(book);
+        ChangeOrder.Open open = order.open(frame);
         DenoiseSettings bookDenoise = page.at(frame.ei());
         SharpenSettings bookSharpen = page.sharpenAt(frame.ei());
         return new BenchState(
@@ -52,8 +53,8 @@ class BenchStates {
                         "denoise", PageDifference.inWords(bookDenoise),
                         "sharpen", PageDifference.inWords(bookSharpen)),
                 changes.targets(frame, page),
-                order.undoable(frame).orElse(null),
-                order.redoable(frame).orElse(null),
+                open.undo(),
+                open.redo(),
                 said);
     }
 }

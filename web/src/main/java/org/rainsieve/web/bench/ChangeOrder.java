@@ -43,13 +43,14 @@ class ChangeOrder {
     /** @param changeNo shared by what one change wrote; null for what was written by itself */
     private record Change(Reach reach, LocalDateTime at, Long changeNo) {}
 
-    /** What would be taken back, for people; nothing when there is nothing. */
-    Optional<String> undoable(FrameForWork frame) {
-        return words(last(done(frame)), frame);
-    }
+    /** What would be taken back and what brought back, for people; null for nothing. */
+    record Open(String undo, String redo) {}
 
-    Optional<String> redoable(FrameForWork frame) {
-        return words(first(undone(frame)), frame);
+    Open open(FrameForWork frame) {
+        List<Change> done = done(frame);
+        return new Open(
+                words(last(done), frame).orElse(null),
+                words(first(undone(frame, done)), frame).orElse(null));
     }
 
     /** @return what was taken back, for people */
@@ -72,7 +73,7 @@ class ChangeOrder {
     /** @return what was brought back, for people */
     @Transactional
     public String redo(FrameForWork frame) {
-        List<Change> changes = first(undone(frame));
+        List<Change> changes = first(undone(frame, done(frame)));
         String words = words(changes, frame)
                 .orElseThrow(() ->
                         new NotPossibleException("There is nothing to redo on this frame, its camera or its lens."));
@@ -145,7 +146,7 @@ class ChangeOrder {
     }
 
     /** Taken back: the next change of each reach, as far as nothing else was changed since. */
-    private List<Change> undone(FrameForWork frame) {
+    private List<Change> undone(FrameForWork frame, List<Change> done) {
         List<Change> changes = new ArrayList<>();
         add(changes, Reach.FRAME, """
                 SELECT s.created_at AS at, s.change_no FROM frame f JOIN frame_steps s
@@ -159,10 +160,8 @@ class ChangeOrder {
                 SELECT created_at AS at, change_no FROM lens_choice
                 WHERE camera = ? AND lens = ? AND undone ORDER BY id LIMIT 1
                 """, frame.camera(), frame.reportedLens());
-        LocalDateTime standing = done(frame).stream()
-                .map(Change::at)
-                .max(Comparator.naturalOrder())
-                .orElse(LocalDateTime.MIN);
+        LocalDateTime standing =
+                done.stream().map(Change::at).max(Comparator.naturalOrder()).orElse(LocalDateTime.MIN);
         return changes.stream().filter(change -> !change.at.isBefore(standing)).toList();
     }
 

@@ -257,8 +257,7 @@ class FrameController {
         int w = Math.min(SAMPLE_WIDTH, size.width());
         int h = Math.min(SAMPLE_HEIGHT, size.height());
         // Where it is sharpest, for there people look; a crop that is carried out moves it little or cuts it off.
-        FocusMap.Place place = shoots.focusMap(other)
-                .flatMap(map -> map.sharpest(shown.width(), shown.height()))
+        FocusMap.Place place = shoots.sharpest(other, shown.width(), shown.height())
                 .orElse(new FocusMap.Place(shown.width() / 2, shown.height() / 2));
         int x = Math.max(0, Math.min(size.width() - w, place.x() * size.width() / shown.width() - w / 2));
         int y = Math.max(0, Math.min(size.height() - h, place.y() * size.height() / shown.height() - h / 2));

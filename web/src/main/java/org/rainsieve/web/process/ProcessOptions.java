@@ -68,7 +68,7 @@ final class ProcessOptions {
                     "order",
                     "NAME",
                     "a standing order as kept in the application: forms, sizes, names",
-                    (o, v) -> o.order = order(v)),
+                    (o, v) -> {}), // read before all others, see parse
             new Option(
                     "settings",
                     "FILE",

@@ -66,8 +66,7 @@ public record MorningPage(String summary, String folder, Long first, String next
             return Optional.empty();
         }
         int size = Math.min(SAMPLE_PX, Math.min(item.width(), item.height()));
-        FocusMap.Place place = shoots.focusMap(item.frameId())
-                .flatMap(map -> map.sharpest(item.width(), item.height()))
+        FocusMap.Place place = shoots.sharpest(item.frameId(), item.width(), item.height())
                 .orElse(new FocusMap.Place(item.width() / 2, item.height() / 2));
         return Optional.of(new Sample(
                 item.id(),

@@ -217,6 +217,11 @@ public class ShootService {
         repository.mark(shootId, frameIds, mark.equals("none") ? null : mark);
     }
 
+    /** Where a frame of that size is sharpest; nothing where its reading tells no focus. */
+    public Optional<FocusMap.Place> sharpest(long frameId, int widthPx, int heightPx) {
+        return focusMap(frameId).flatMap(map -> map.sharpest(widthPx, heightPx));
+    }
+
     public Optional<FocusMap> focusMap(long frameId) {
         return repository.focusMap(frameId).map(FocusMap::parse);
     }

@@ -156,8 +156,7 @@ class StripService {
     /** The finest structure is looked at where the frame is sharpest: fine things out of focus are no subject. */
     private List<Spot> onSubject(FrameForWork frame, List<Spot> spots, boolean enlarged) {
         CropSettings crop = ShootService.steps(frame.steps()).crop();
-        Optional<FocusMap.Place> sharpest =
-                shoots.focusMap(frame.id()).flatMap(map -> map.sharpest(frame.width(), frame.height()));
+        Optional<FocusMap.Place> sharpest = shoots.sharpest(frame.id(), frame.width(), frame.height());
         if (sharpest.isEmpty() || crop.turns()) {
             return spots;
         }
