@@ -23,6 +23,37 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 
+  // Chooses folders of the whole machine, for the set-up.
+  Alpine.data("setUp", () => ({
+    field: null, path: "/", above: "", folders: [], problem: "",
+    get canGoUp() { return this.above !== ""; },
+    get empty() { return this.folders.length === 0; },
+    get emptyText() { return this.problem || "no folders below this one"; },
+    get several() { return this.field !== null && this.field.name === "SIEVE_ROOTS"; },
+    get takeLabel() { return this.several && this.field.value.trim() ? "Add this folder" : "Take this folder"; },
+    choose(event) {
+      this.field = document.getElementById(event.target.dataset.field);
+      this.$refs.dialog.showModal();
+      const known = this.field.value.split(",")[0].trim();
+      this.list(known || "/");
+    },
+    close() { this.$refs.dialog.close(); },
+    async list(path) {
+      const answer = await fetch("/set-up/folders?" + new URLSearchParams({ path }));
+      const told = answer.ok ? await answer.json() : { path, up: "", folders: [] };
+      this.problem = answer.ok ? "" : "This folder cannot be listed.";
+      Object.assign(this, { path: told.path, above: told.up, folders: told.folders });
+    },
+    enter(folder) { this.list(this.path === "/" ? "/" + folder : this.path + "/" + folder); },
+    up() { this.list(this.above); },
+    take() {
+      const before = this.field.value.trim();
+      this.field.value = this.several && before ? before + "," + this.path : this.path;
+      this.close();
+      this.field.focus();
+    },
+  }));
+
   Alpine.data("takeIn", () => ({
     root: -1, path: "", folders: [], busy: false,
     get where() { return this.root < 0 ? "Allowed folders" : this.rootName + (this.path ? "/" + this.path : ""); },

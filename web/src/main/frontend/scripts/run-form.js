@@ -168,7 +168,7 @@ document.addEventListener("alpine:init", () => {
       const at = new Date(Date.now() + 1000 * f.seconds);
       const time = f.workers === 0 ? "no worker is running" :
         "about " + duration(f.seconds) + (f.workers > 1 ? " with " + f.workers + " workers" : "") + ", ready by " + at.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" })
-        + (at.toDateString() === new Date().toDateString() ? "" : " on " + at.toLocaleDateString("en-GB", { weekday: "long" })) + (f.measured ? "" : " (not measured here yet)");
+        + (at.toDateString() === new Date().toDateString() ? "" : " on " + at.toLocaleDateString("en-GB", { weekday: "long" })) + ({ MACHINE: " (by this machine’s speed)", USUAL: " (not measured here yet)" }[f.restsOn] || "");
       const room = bytes(f.bytes) + (f.freeBytes < 0 ? "" : " of " + bytes(f.freeBytes) + " free");
       text(part("forecast"), p.frames === 0 ? "" : (short ? "▲ " : "") + f.megapixels.toFixed(1) + " MP · " + time + " · " + room + (short ? ": the run will wait for room" : ""));
       part("forecast").classList.toggle("text-stray", short);

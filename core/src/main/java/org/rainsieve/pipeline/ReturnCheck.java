@@ -11,7 +11,7 @@ import org.rainsieve.frame.Region;
 
 /**
  * Looks at a return while it is written for what should not be: a colour whose mean has moved against the mosaic's, clipped places that
- * are not white, dark specks. It goes by the samples alone, not by any law: what was made with a wrong one is what it looks for. One
+ * are not white, dark specks, stars that are gone. It goes by the samples alone, not by any law: what was made with a wrong one is what it looks for. One
  * block of 32 × 32 in up to sixteen is looked at. Safe for several threads.
  */
 public final class ReturnCheck {
@@ -44,6 +44,8 @@ public final class ReturnCheck {
     private final int every;
     /** Of each colour and class the blocks' means on the sensor, and by how much the return's differ. */
     private final List<List<double[]>> blocks = new ArrayList<>();
+
+    private final StarCheck stars = new StarCheck();
 
     private long looked;
     private long low;
@@ -85,6 +87,7 @@ public final class ReturnCheck {
                 means(out, x, y);
                 white(out, x, y);
                 specks(out, x, y);
+                stars.look(mosaic, out, x, y, BLOCK);
             }
         }
     }
@@ -277,6 +280,10 @@ public final class ReturnCheck {
                     String.format(Locale.ROOT, "dark specks, about %,.0f a megapixel", specks),
                     speckPlace[0],
                     speckPlace[1]));
+        }
+        Oddity dimmed = stars.oddity();
+        if (dimmed != null) {
+            odd.add(dimmed);
         }
         return odd;
     }

@@ -111,11 +111,24 @@ public record Reading(
                 noise, profile, clippedPercent, emptyPercent, middleStops, blur, defects, dark, told, leftOut);
     }
 
+    /** The same without how sharp it is, which takes most of the time. */
+    public static Full ofSensor(Capture capture, NoiseModel profile, double[] gains) {
+        if (capture instanceof Picture picture) {
+            return new Full(ofPicture(picture, profile), null, DefectMap.EMPTY);
+        }
+        Mosaic mosaic = (Mosaic) capture;
+        Reading reading = of(mosaic, profile);
+        return new Full(reading, null, DefectMap.found(mosaic, usable(reading), gains));
+    }
+
+    /** Where neither pixels nor tags tell it, a usual one finds what stands out far enough. */
+    private static NoiseModel usable(Reading reading) {
+        return reading.law() != null ? reading.law() : SettledLaw.typical(0).law();
+    }
+
     private static Full full(Mosaic mosaic, NoiseModel profile, double[] gains) {
         Reading light = of(mosaic, profile);
-        // Where neither pixels nor tags tell it, a usual one finds what stands out far enough.
-        NoiseModel law =
-                light.law() != null ? light.law() : SettledLaw.typical(0).law();
+        NoiseModel law = usable(light);
         DefectMap defects = DefectMap.found(mosaic, law, gains);
         BlurReader.Result blur = light.dark ? null : BlurReader.read(mosaic, law, gains);
         Reading reading = new Reading(

@@ -110,4 +110,42 @@ class ReturnCheckTest {
         }
         assertThat(told(mosaic, out)).singleElement().asString().endsWith("of what is clipped is not white");
     }
+
+    /** Stars of FWHM 2 px on a sky that brightens towards the horizon; a return that has smoothed them away. */
+    @Test
+    void starsThatAreGone() {
+        int side = 640;
+        double a = 5e-4;
+        double b = 4e-6;
+        SplittableRandom random = new SplittableRandom(11);
+        double[] light = new double[side * side];
+        for (int i = 0; i < light.length; i++) {
+            light[i] = 0.006 + 0.006 * (i / side) / side;
+        }
+        for (int star = 0; star < 400; star++) {
+            double x0 = 8 + random.nextInt(side - 16) + random.nextDouble();
+            double y0 = 8 + random.nextInt(side - 16) + random.nextDouble();
+            double peak = 0.03 + 0.1 * random.nextDouble();
+            for (int y = (int) y0 - 5; y <= y0 + 5; y++) {
+                for (int x = (int) x0 - 5; x <= x0 + 5; x++) {
+                    double square = (x - x0) * (x - x0) + (y - y0) * (y - y0);
+                    light[y * side + x] += peak * Math.exp(-square / (2 * 0.85 * 0.85));
+                }
+            }
+        }
+        short[] samples = new short[side * side];
+        for (int i = 0; i < samples.length; i++) {
+            double seen = light[i] + Math.sqrt(a * light[i] + b) * random.nextGaussian();
+            samples[i] = (short) Math.round(Math.max(0, Math.min(16_383, 512 + seen * (16_383 - 512))));
+        }
+        Mosaic mosaic = new Mosaic(side, side, samples, CfaPattern.RGGB, new float[] {512}, 1, 1, 16_383);
+        Planes out = denoised(mosaic, NoiseModel.uniform(a, b), new double[] {1, 1, 1}, "Quick");
+        assertThat(told(mosaic, out)).isEmpty();
+        for (int c = 0; c < 3; c++) {
+            for (int i = 0; i < side * side; i++) {
+                out.channel(c)[i] = (float) Math.min(out.channel(c)[i], 0.01 + 0.006 * (i / side) / side);
+            }
+        }
+        assertThat(told(mosaic, out)).anyMatch(words -> words.contains("points of light lost more than half"));
+    }
 }

@@ -26,14 +26,11 @@ final class Optimiser {
      */
     private double limited(Map<String, NDArray> weights) {
         double squares = 0;
-        for (Map.Entry<String, NDArray> entry : weights.entrySet()) {
-            try (NDArray gradient = entry.getValue().getGradient();
+        for (NDArray weight : weights.values()) {
+            try (NDArray gradient = weight.getGradient();
                     NDArray square = gradient.square();
                     NDArray sum = square.sum()) {
                 squares += sum.getFloat();
-                if (!Float.isFinite(sum.getFloat())) {
-                    System.out.println("no number: the gradient of " + entry.getKey());
-                }
             }
         }
         double size = Math.sqrt(squares);
@@ -60,8 +57,15 @@ final class Optimiser {
             float rate) {
         float share = (float) limited(weights);
         if (Float.isNaN(share)) {
-            // One such step would make all weights none for good; and gradients are added up until they are reset.
-            weights.values().forEach(weight -> weight.setRequiresGradient(true)); // with gradients of nothing
+            // One such step would make all weights none for good. Gradients are added up until they are reset, and
+            // nothing times
+            // what is no number is none.
+            for (NDArray weight : weights.values()) {
+                try (NDArray gradient = weight.getGradient().muli(0f);
+                        NDArray none = gradient.isNaN()) {
+                    gradient.set(none, 0f);
+                }
+            }
             return false;
         }
         for (Map.Entry<String, NDArray> entry : weights.entrySet()) {

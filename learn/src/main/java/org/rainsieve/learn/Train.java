@@ -203,6 +203,7 @@ public final class Train {
             NDArray nearest = manager.create(form.nearestColour(), new Shape(Form.OUTPUTS, form.inputs, 1, 1));
             Keeping keeping = new Keeping(form, network, validation, nearest, state);
             Optimiser optimiser = new Optimiser();
+            Shown shown = new Shown(manager);
             double lossSum = 0;
             long lossCount = 0;
             long step = from.step();
@@ -225,8 +226,8 @@ public final class Train {
                         // The mean of decibels, each example's own, so that little noise counts as much as much noise;
                         // beneath what is usual a better picture counts less and less: bare skies are not worth the
                         // effort.
-                        NDArray error = shown(out, offset, exposure)
-                                .sub(shown(target, offset, exposure))
+                        NDArray error = shown.of(out, offset, exposure)
+                                .sub(shown.of(target, offset, exposure))
                                 .get(WITHIN)
                                 .square()
                                 .reshape(BATCH, -1)
@@ -281,26 +282,6 @@ public final class Train {
             double spent = (System.nanoTime() - begun) / 1e9;
             keeping.keep(held, step, from.seconds() + spent, best);
         }
-    }
-
-    /**
-     * As people see it, in sRGB (IEC 61966-2-1) with the exposure restored, below black and beyond white carried on: values in a
-     * {@link org.rainsieve.noise.RootScale} of that offset. Weighing errors by the slope between both scales instead, which is the
-     * same for small ones, drew much noise towards black.
-     */
-    private static NDArray shown(NDArray values, NDArray offset, NDArray exposure) {
-        NDArray black = offset.sqrt();
-        NDArray knee = black.div(2);
-        NDArray root = values.add(black);
-        NDArray light = root.maximum(knee)
-                .square()
-                .add(root.minimum(knee).sub(knee).mul(knee).mul(2))
-                .sub(offset)
-                .div(exposure);
-        return light.minimum(0.0031308f)
-                .mul(12.92f)
-                .add(light.maximum(0.0031308f).pow(1 / 2.4).mul(1.055f))
-                .sub(0.055f + 0.04045f);
     }
 
     /** The largest size of any; NaN if one is none. */

@@ -85,19 +85,26 @@ class AccessIT {
         }
 
         String token() throws Exception {
+            return pageToken("/sign-in");
+        }
+
+        String pageToken(String page) throws Exception {
             Matcher token = Pattern.compile("name=\"_csrf\" value=\"([^\"]+)\"")
-                    .matcher(get("/sign-in").body());
+                    .matcher(get(page).body());
             assertThat(token.find()).isTrue();
             return token.group(1);
         }
 
         HttpResponse<String> post(String path, String token, String password) {
+            return send(path, "_csrf=" + token + "&username=photographer&password=" + password.replace(' ', '+'));
+        }
+
+        HttpResponse<String> send(String path, String form) {
             try {
                 return client.send(
                         HttpRequest.newBuilder(URI.create(application.url(path)))
                                 .header("Content-Type", "application/x-www-form-urlencoded")
-                                .POST(HttpRequest.BodyPublishers.ofString("_csrf=" + token
-                                        + "&username=photographer&password=" + password.replace(' ', '+')))
+                                .POST(HttpRequest.BodyPublishers.ofString(form))
                                 .build(),
                         HttpResponse.BodyHandlers.ofString());
             } catch (IOException | InterruptedException e) {
@@ -198,10 +205,22 @@ class AccessIT {
             assertThat(application.status("GET /shoots", "Host: photos.example"))
                     .contains(" 403");
 
-            // Another password ends what was begun with the old one.
-            assertThat(sieve(application.port, Map.of(), "another heron flies\n", "password")
-                            .said())
-                    .contains("The password is set");
+            // Another password, set on the page by whoever knows the one until now, ends what was begun with the old
+            // one.
+            String form = visitor.pageToken("/set-up");
+            assertThat(visitor.send(
+                                    "/password",
+                                    "_csrf=" + form
+                                            + "&now=a+wrong+guess&next=another+heron+flies&again=another+heron+flies")
+                            .body())
+                    .contains("That is not the password until now");
+            assertThat(status(visitor)).isEqualTo(200);
+            assertThat(visitor.send(
+                                    "/password",
+                                    "_csrf=" + form + "&now=" + PASSWORD.replace(' ', '+')
+                                            + "&next=another+heron+flies&again=another+heron+flies")
+                            .statusCode())
+                    .isEqualTo(302);
             LiveApplication.await("old sessions to end", () -> status(visitor) == 302);
             assertThat(to(new Visitor(application).signIn(PASSWORD))).contains("wrong");
             assertThat(sieve(application.port, Map.of(), PASSWORD + "\n", "password")

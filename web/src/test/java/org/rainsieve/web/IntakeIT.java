@@ -443,6 +443,9 @@ class IntakeIT {
                         .statusCode())
                 .isEqualTo(302);
         assertThat(application.get("/set-up").body()).contains("value=\"08:00-18:00\"", "value=\"900\"");
+        assertThat(application.get("/set-up/folders?path=" + folder).body())
+                .contains("\"up\":\"" + folder.getParent() + "\"", "\"photos\"");
+        assertThat(application.get("/set-up/folders?path=photos").statusCode()).isEqualTo(422);
         assertThat(application
                         .post("/set-up", Map.of("SIEVE_ROOTS", "/nowhere"))
                         .body())

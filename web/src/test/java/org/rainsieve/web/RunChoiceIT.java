@@ -41,7 +41,7 @@ class RunChoiceIT {
         application = new LiveApplication(
                 "serve",
                 folder.resolve("home"),
-                Map.of("SIEVE_ROOTS", folder.resolve("photos").toString()));
+                Map.of("SIEVE_ROOTS", folder.resolve("photos").toString(), "SIEVE_TRIAL", "true"));
         browser = new LiveBrowser();
     }
 
@@ -107,6 +107,13 @@ class RunChoiceIT {
     void whatIsChosenIsRunAndOnce() throws IOException {
         Path shoot = shoot("heath", 5, 320);
         long id = application.takeIn("heath");
+        // Before anything was made an idle worker has tried out how fast this machine is.
+        LiveApplication.await(
+                "the trial of this machine's speed",
+                () -> application
+                        .post("/shoots/" + id + "/plan", Map.of("form", "DNG", "take", "ALL", "destination", "beside"))
+                        .body()
+                        .contains("\"restsOn\":\"MACHINE\""));
         Page page = open(id);
         assertThat(plan(page)).hasText("5 frames, 5 files: 5 new");
         // From the moment the page is there: no click before.

@@ -452,7 +452,7 @@ class RunIT {
         assertThat(before).contains("\"frames\":1", "\"megapixels\":0.12", "\"workers\":1", "\"fresh\":1");
         awaitStanding(run(id, "beside"), "finished");
         String measured = application.post("/shoots/" + id + "/plan", again).body();
-        assertThat(measured).contains("\"measured\":true", "\"fresh\":0", "\"again\":1");
+        assertThat(measured).contains("\"restsOn\":\"RETURNS\"", "\"fresh\":0", "\"again\":1");
         Matcher bytes = Pattern.compile("\"bytes\":(\\d+)").matcher(measured);
         assertThat(bytes.find()).isTrue();
         assertThat(Long.parseLong(bytes.group(1))).isBetween(100_000L, 2_000_000L);

@@ -5,12 +5,14 @@ import java.security.Principal;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import org.rainsieve.web.run.RunService;
+import org.rainsieve.web.setup.NotPossibleException;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
 import org.springframework.dao.DataAccessException;
 import org.springframework.http.ResponseEntity;
 import org.springframework.stereotype.Controller;
 import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.ResponseBody;
 
@@ -39,6 +41,23 @@ class AccessController {
         model.addAttribute("wrong", wrong != null);
         model.addAttribute("wait", wait);
         return "sign-in";
+    }
+
+    @PostMapping("/password")
+    String change(
+            @RequestParam(defaultValue = "") String now,
+            @RequestParam String next,
+            @RequestParam String again,
+            HttpServletRequest request) {
+        if (!next.equals(again)) {
+            throw new NotPossibleException("The two new passwords are not the same. Nothing was changed.");
+        }
+        try {
+            access.change(now, next, request.getRemoteAddr());
+        } catch (IllegalArgumentException e) {
+            throw new NotPossibleException(e.getMessage() + " Nothing was changed.");
+        }
+        return "redirect:/set-up?password";
     }
 
     @GetMapping("/health")

@@ -21,6 +21,7 @@ public class AccessService {
 
     private final JdbcTemplate jdbc;
     private final String address;
+    private final Throttle changes = new Throttle();
     private final PasswordEncoder encoder = new BCryptPasswordEncoder(12);
     private String hash;
     private long knownAt;
@@ -76,6 +77,26 @@ public class AccessService {
         }
         jdbc.update("REPLACE INTO access (id, password_hash) VALUES (1, ?)", encoder.encode(password));
         knownAt = 1;
+    }
+
+    /**
+     * Sets a password by somebody who knows the one until now.
+     *
+     * @param address whose tries are counted
+     * @throws IllegalArgumentException in plain words
+     */
+    void change(String now, String next, String address) {
+        if (required()) {
+            long wait = changes.begin(address, System.currentTimeMillis());
+            if (wait > 0) {
+                throw new IllegalArgumentException("Too many tries. Wait " + wait + " s.");
+            }
+            if (!encoder.matches(now, hash())) {
+                throw new IllegalArgumentException("That is not the password until now.");
+            }
+            changes.right(address);
+        }
+        set(next);
     }
 
     public synchronized void remove() {

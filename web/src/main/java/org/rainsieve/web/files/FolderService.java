@@ -58,22 +58,27 @@ public class FolderService {
         return folders;
     }
 
-    /** The folders directly below a folder, by name. */
-    public List<Folder> below(int root, String path) {
-        Path folder = resolve(root, path);
-        Path base = realRoot(root);
+    /** Names of the folders directly below any folder, hidden ones left out. */
+    public static List<String> namesBelow(Path folder) {
         try (Stream<Path> entries = Files.list(folder)) {
             return entries.filter(entry -> Files.isDirectory(entry, LinkOption.NOFOLLOW_LINKS))
-                    .filter(entry -> !entry.getFileName().toString().startsWith("."))
+                    .map(entry -> entry.getFileName().toString())
+                    .filter(name -> !name.startsWith("."))
                     .sorted()
-                    .map(entry -> new Folder(
-                            root,
-                            base.relativize(entry).toString(),
-                            entry.getFileName().toString()))
                     .toList();
         } catch (IOException e) {
             throw new NotPossibleException("That folder cannot be listed. Check that it is there and may be read.");
         }
+    }
+
+    /** The folders directly below a folder, by name. */
+    public List<Folder> below(int root, String path) {
+        Path folder = resolve(root, path);
+        Path base = realRoot(root);
+        return namesBelow(folder).stream()
+                .map(name ->
+                        new Folder(root, base.relativize(folder.resolve(name)).toString(), name))
+                .toList();
     }
 
     /**

@@ -3,6 +3,7 @@ package org.rainsieve.web.installation;
 import jakarta.servlet.http.HttpServletRequest;
 import java.io.IOException;
 import java.nio.file.Files;
+import java.nio.file.InvalidPathException;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.Comparator;
@@ -14,6 +15,7 @@ import java.util.Set;
 import java.util.stream.Collectors;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.web.access.AccessService;
+import org.rainsieve.web.files.FolderService;
 import org.rainsieve.web.lens.LensService;
 import org.rainsieve.web.run.RunService;
 import org.rainsieve.web.run.WorkerRow;
@@ -26,6 +28,7 @@ import org.springframework.ui.Model;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.ResponseBody;
 
 /** How this installation is set up, and by which name each of it is changed. */
 @Controller
@@ -64,6 +67,11 @@ class InstallationController {
      * @param fixed whether the environment says it instead
      */
     public record Line(String what, List<String> values, String change, String name, String kept, boolean fixed) {
+        /** Whether it is a folder, or several, to be chosen. */
+        public boolean folders() {
+            return SetUpFile.isFolder(name);
+        }
+
         Line(String what, List<String> values, String change) {
             this(what, values, change, "", "", false);
         }
@@ -133,6 +141,7 @@ class InstallationController {
                 "Engine", List.of(ResolvedSettings.ENGINE), "each camera's page stays bound to what it began with"));
         model.addAttribute("lines", lines);
         model.addAttribute("changeable", !home.isEmpty());
+        model.addAttribute("passworded", access.required());
         model.addAttribute("signedIn", request.getUserPrincipal() != null);
         return "set-up";
     }
@@ -155,6 +164,29 @@ class InstallationController {
             throw new NotPossibleException("The set-up could not be written into " + home + ". Nothing was changed.");
         }
         return "redirect:/set-up?kept";
+    }
+
+    /**
+     * Folders of the machine to choose from.
+     *
+     * @param up the folder above; empty for the uppermost
+     */
+    record Listed(String path, String up, List<String> folders) {}
+
+    @GetMapping("/set-up/folders")
+    @ResponseBody
+    Listed folders(@RequestParam String path) {
+        try {
+            Path folder = Path.of(path).normalize();
+            if (!folder.isAbsolute()) {
+                throw new NotPossibleException("Write its whole path.");
+            }
+            Path above = folder.getParent();
+            return new Listed(
+                    folder.toString(), above == null ? "" : above.toString(), FolderService.namesBelow(folder));
+        } catch (InvalidPathException e) {
+            throw new NotPossibleException("That is no path.");
+        }
     }
 
     private static String memory(WorkerRow worker) {

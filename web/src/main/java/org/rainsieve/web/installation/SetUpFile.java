@@ -43,6 +43,10 @@ final class SetUpFile {
 
     private SetUpFile() {}
 
+    static boolean isFolder(String name) {
+        return name.equals("SIEVE_ROOTS") || FOLDERS.contains(name);
+    }
+
     /** By name; what is not there is not in the map. */
     static Map<String, String> read(Path home) {
         Map<String, String> values = new LinkedHashMap<>();

@@ -16,12 +16,15 @@ import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import java.util.stream.Stream;
 import org.rainsieve.web.access.OpenToken;
+import org.rainsieve.web.files.HandedOver;
+import org.rainsieve.web.setup.NotPossibleException;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 
 /**
  * {@code open FILE…}: hands files over to the running application, as another program's outside editor would, and prints
- * the page of the first. With {@code --wait} it ends when that has come back, and prints where it lies.
+ * the page of the first. With {@code --wait} it ends when that has come back, and prints where it lies; with {@code --in-place} the
+ * return takes the place of the file that was handed over, which is kept beside it.
  */
 public final class OpenCommand {
     private static final Pattern CSRF = Pattern.compile("name=\"csrf\" content=\"([^\"]+)\"");
@@ -34,11 +37,13 @@ public final class OpenCommand {
 
     /** @return 0 when all files were taken in, and with --wait the first came back, 1 when not, 2 when called wrongly */
     public static int run(String[] args, String home, String port, PrintStream out, PrintStream err) {
-        boolean wait = List.of(args).contains("--wait");
-        List<String> files =
-                Stream.of(args).filter(arg -> !arg.equals("--wait")).toList();
-        if (files.isEmpty()) {
-            err.println("Say which files: ./sieve open [--wait] FILE…");
+        boolean inPlace = List.of(args).contains("--in-place");
+        boolean wait = inPlace || List.of(args).contains("--wait");
+        List<String> files = Stream.of(args)
+                .filter(arg -> !arg.equals("--wait") && !arg.equals("--in-place"))
+                .toList();
+        if (files.isEmpty() || inPlace && files.size() > 1) {
+            err.println("Say which files: ./sieve open [--wait] FILE…, or one file: ./sieve open --in-place FILE");
             return 2;
         }
         String base = "http://127.0.0.1:" + port;
@@ -78,7 +83,8 @@ public final class OpenCommand {
                 return 0;
             }
             String frame = opened.group(1).substring(opened.group(1).lastIndexOf('/') + 1);
-            return await(client, base + "/intake/opened", token, "frame=" + frame + csrfField, out, err);
+            Path file = inPlace ? Path.of(files.get(0)).toAbsolutePath().normalize() : null;
+            return await(client, base + "/intake/opened", token, "frame=" + frame + csrfField, file, out, err);
         } catch (IOException e) {
             err.println("Rain Sieve is not running. Start it with ./sieve serve, then try again.");
             return 1;
@@ -89,7 +95,8 @@ public final class OpenCommand {
     }
 
     /** Until a run that begins from now on has made it, or has failed to. An application that is away is waited for. */
-    private static int await(HttpClient client, String url, String token, String form, PrintStream out, PrintStream err)
+    private static int await(
+            HttpClient client, String url, String token, String form, Path file, PrintStream out, PrintStream err)
             throws InterruptedException {
         long before = -1;
         while (true) {
@@ -101,8 +108,7 @@ public final class OpenCommand {
                     String state = told.get("state").asString();
                     before = before < 0 ? item : before;
                     if (item > before && state.equals("returned")) {
-                        out.println(told.get("path").asString());
-                        return 0;
+                        return back(file, told.get("path").asString(), out, err);
                     }
                     if (item > before && state.equals("failed")) {
                         err.println(told.get("reason").asString());
@@ -117,6 +123,26 @@ public final class OpenCommand {
             }
             Thread.sleep(ASK_MS);
         }
+    }
+
+    /** @param file whose place the return takes; null where it lies where it was made */
+    private static int back(Path file, String made, PrintStream out, PrintStream err) {
+        if (file == null) {
+            out.println(made);
+            return 0;
+        }
+        try {
+            Path kept = HandedOver.takePlace(file, Path.of(made));
+            out.println(file);
+            err.println("The file that was handed over is kept as " + kept);
+            return 0;
+        } catch (NotPossibleException e) {
+            err.println(e.getMessage());
+        } catch (IOException e) {
+            err.println(
+                    "The return lies at " + made + " and could not take the place of " + file + ": " + e.getMessage());
+        }
+        return 1;
     }
 
     private static HttpResponse<String> send(HttpClient client, String url, String token, String form)

@@ -11,8 +11,8 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
-import java.util.Optional;
 import java.util.stream.Stream;
+import org.rainsieve.book.EvenGrain;
 import org.rainsieve.book.Page;
 import org.rainsieve.book.Suggestion;
 import org.rainsieve.crop.CropSettings;
@@ -23,13 +23,10 @@ import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.denoise.Methods;
 import org.rainsieve.dng.OpenedFrame;
 import org.rainsieve.enlarge.EnlargeSettings;
-import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.ShotInfo;
 import org.rainsieve.noise.DefectMap;
 import org.rainsieve.noise.NoiseLaw;
-import org.rainsieve.noise.NoiseModel;
-import org.rainsieve.noise.NoiseReader;
 import org.rainsieve.noise.SettledLaw;
 import org.rainsieve.optics.LensChoice;
 import org.rainsieve.optics.LensDatabase;
@@ -64,9 +61,6 @@ public final class ProcessCommand {
         this.told = told;
         this.progress = progress;
     }
-
-    /** A frame's law, and what it is pooled under. */
-    private record Readable(Path file, String body, SettledLaw.Evidence noise, int iso, long pixels) {}
 
     public static int run(String[] args, PrintStream out, PrintStream err) {
         try {
@@ -104,12 +98,12 @@ public final class ProcessCommand {
                     .sorted()
                     .toList();
         }
+        Series series = new Series();
         Map<Path, String> refused = new LinkedHashMap<>();
-        List<Readable> readable = new ArrayList<>();
         for (Path file : files) {
-            progress.reading(readable.size() + refused.size(), files.size());
+            progress.reading(series.frames().size() + refused.size(), files.size());
             try {
-                readable.add(read(file));
+                series.read(file);
             } catch (OwnReturnException e) {
                 continue;
             } catch (RefusedException e) {
@@ -118,33 +112,26 @@ public final class ProcessCommand {
                 refused.put(file, inWords(e));
             }
         }
-        // Noise laws are pooled per body and ISO over the whole folder, so that a series cannot jump.
-        Map<String, List<SettledLaw.Evidence>> bodies = new LinkedHashMap<>();
-        readable.forEach(frame -> {
-            List<SettledLaw.Evidence> evidence = bodies.computeIfAbsent(frame.body, key -> new ArrayList<>());
-            if (frame.noise != null) {
-                evidence.add(frame.noise);
-            }
-        });
         refused.forEach((file, reason) -> progress.told(file, "refused", reason));
         int failures = refused.size();
+        Map<Path, DenoiseSettings> denoise = denoise(series);
         WorkingMemory cache = new WorkingMemory(CACHE_BYTES);
-        progress.begin(readable.stream().mapToLong(Readable::pixels).sum());
-        for (Readable frame : readable) {
+        progress.begin(series.frames().stream().mapToLong(Series.Frame::pixels).sum());
+        for (Series.Frame frame : series.frames()) {
             long begun = System.nanoTime();
             try {
-                List<String> names = write(frame, bodies, cache);
-                progress.returned(frame.file, names, (System.nanoTime() - begun) / 1e9);
+                List<String> names = write(frame, series, denoise.get(frame.file()), cache);
+                progress.returned(frame.file(), names, (System.nanoTime() - begun) / 1e9);
             } catch (RefusedException | IOException e) {
                 failures++;
-                progress.told(frame.file, "failed", e.getMessage());
+                progress.told(frame.file(), "failed", e.getMessage());
             } catch (RuntimeException | OutOfMemoryError e) {
                 // One frame's fault ends that frame, not the batch.
                 failures++;
                 cache.clear();
-                progress.told(frame.file, "failed", inWords(e));
+                progress.told(frame.file(), "failed", inWords(e));
             }
-            progress.done(frame.pixels);
+            progress.done(frame.pixels());
         }
         if (files.isEmpty()) {
             progress.nothing("There are no files in " + told.from + ".");
@@ -158,49 +145,64 @@ public final class ProcessCommand {
                 : "This frame could not be worked on (" + e + "). Please report it.";
     }
 
-    private static Readable read(Path file) throws RefusedException {
-        OpenedFrame frame = RawOpener.open(file, SharedDecoder.get()).frame();
-        int iso = frame.shot().iso();
-        NoiseModel profile = NoiseModel.ofProfile(frame.noiseProfile());
-        SettledLaw.Evidence noise =
-                SettledLaw.Evidence.of(iso, profile, profile == null ? NoiseReader.read(frame.capture()) : null);
-        return new Readable(
-                file,
-                frame.body(),
-                noise,
-                iso,
-                (long) frame.capture().width() * frame.capture().height());
+    /** The steps that are told for frames of its camera. */
+    private Page page(Series series, Series.Frame frame) {
+        if (told.page != null) {
+            return told.page;
+        }
+        NoiseLaw line = series.line(frame);
+        String best = Methods.best(frame.pattern());
+        return told.starter == null || line == null
+                ? Suggestion.page(frame.body(), line, best)
+                : new Page(frame.body(), told.starter.rungs(line, best, told.starter.name(), true));
     }
 
-    /** What the folder's frames of a body tell of its noise at the frame's ISO, or what is known best instead. */
-    private static SettledLaw law(Readable frame, Map<String, List<SettledLaw.Evidence>> bodies) {
-        List<NoiseLaw> others = bodies.entrySet().stream()
-                .filter(body -> !body.getKey().equals(frame.body))
-                .map(body -> SettledLaw.line(body.getValue()))
-                .flatMap(Optional::stream)
-                .toList();
-        return SettledLaw.of(frame.iso, bodies.get(frame.body), others);
+    private static double ei(Series.Frame frame) {
+        return Math.max(1, frame.iso());
+    }
+
+    /** How each frame is denoised: as its camera's page says it, or all of a body brought to the same grain. */
+    private Map<Path, DenoiseSettings> denoise(Series series) {
+        Map<Path, DenoiseSettings> all = new LinkedHashMap<>();
+        for (Series.Frame frame : series.frames()) {
+            DenoiseSettings base = page(series, frame).at(ei(frame));
+            boolean off = "off".equals(told.method);
+            all.put(
+                    frame.file(),
+                    new DenoiseSettings(
+                            told.method == null ? base.on() : !off,
+                            told.method == null || off ? base.method() : told.method,
+                            told.grainKept == null ? base.grainKeptPercent() : told.grainKept,
+                            told.colourNoiseKept == null ? base.colourNoiseKeptPercent() : told.colourNoiseKept,
+                            told.detail == null ? base.detailPercent() : told.detail));
+        }
+        if (told.evenGrain) {
+            series.bodies().forEach(body -> {
+                List<Series.Frame> on = series.frames().stream()
+                        .filter(frame -> frame.body().equals(body)
+                                && all.get(frame.file()).on())
+                        .toList();
+                double[] kept = EvenGrain.keptPercent(
+                        on.stream()
+                                .mapToDouble(frame ->
+                                        NoiseLaw.sigmaAsShown(series.law(frame).law(), 1))
+                                .toArray(),
+                        on.stream()
+                                .mapToDouble(frame -> all.get(frame.file()).grainKeptPercent())
+                                .toArray());
+                for (int i = 0; i < kept.length; i++) {
+                    double grain = kept[i];
+                    all.computeIfPresent(on.get(i).file(), (file, settings) -> settings.withGrainKept(grain));
+                }
+            });
+        }
+        return all;
     }
 
     /** The steps as they are told, for a frame of that camera. */
-    private ResolvedSettings settings(OpenedFrame frame, SettledLaw law, NoiseLaw line) throws RefusedException {
-        CfaPattern pattern = frame.capture().pattern();
-        double ei = Math.max(1, frame.shot().iso());
-        Page page = told.page;
-        if (page == null) {
-            page = told.starter == null || line == null
-                    ? Suggestion.page(frame.body(), line, Methods.best(pattern))
-                    : new Page(
-                            frame.body(), told.starter.rungs(line, Methods.best(pattern), told.starter.name(), true));
-        }
-        DenoiseSettings base = page.at(ei);
-        boolean off = "off".equals(told.method);
-        DenoiseSettings denoise = new DenoiseSettings(
-                told.method == null ? base.on() : !off,
-                told.method == null || off ? base.method() : told.method,
-                told.grainKept == null ? base.grainKeptPercent() : told.grainKept,
-                told.colourNoiseKept == null ? base.colourNoiseKeptPercent() : told.colourNoiseKept,
-                told.detail == null ? base.detailPercent() : told.detail);
+    private ResolvedSettings settings(
+            OpenedFrame frame, DenoiseSettings denoise, Series series, Series.Frame of, DefectMap defects)
+            throws RefusedException {
         try {
             CropSettings crop = told.aspect == null
                     ? CropSettings.WHOLE
@@ -212,9 +214,10 @@ public final class ProcessCommand {
                 crop = new CropSettings(
                         true, crop.left(), crop.top(), crop.width(), crop.height(), told.turn, crop.aspect());
             }
-            return ResolvedSettings.of(ei, law.law(), denoise, pattern)
+            SettledLaw law = series.law(of);
+            return ResolvedSettings.of(ei(of), law.law(), denoise, "", defects, of.pattern())
                     .with(law)
-                    .with(sharpen(page.sharpenAt(ei)), optics(frame), crop, told.enlarge);
+                    .with(sharpen(page(series, of).sharpenAt(ei(of))), optics(frame), crop, told.enlarge);
         } catch (IllegalArgumentException e) {
             throw new RefusedException(e.getMessage());
         }
@@ -259,13 +262,13 @@ public final class ProcessCommand {
     }
 
     /** All forms of a frame, denoised once: TIFF and JPEG are developed from a linear DNG. */
-    private List<String> write(Readable readable, Map<String, List<SettledLaw.Evidence>> bodies, WorkingMemory cache)
+    private List<String> write(Series.Frame of, Series series, DenoiseSettings denoise, WorkingMemory cache)
             throws RefusedException, IOException {
-        RawOpener.Opened opened = RawOpener.open(readable.file, SharedDecoder.get());
+        RawOpener.Opened opened = RawOpener.open(of.file(), SharedDecoder.get());
         OpenedFrame frame = opened.frame();
-        NoiseLaw line = SettledLaw.line(bodies.get(readable.body)).orElse(null);
-        ResolvedSettings settings = settings(frame, law(readable, bodies), line);
-        String originalName = readable.file.getFileName().toString();
+        DefectMap defects = series.defects(of);
+        ResolvedSettings settings = settings(frame, denoise, series, of, defects);
+        String originalName = of.file().getFileName().toString();
         EnlargeSettings.Size size =
                 Steps.size(frame.capture().width(), frame.capture().height(), settings.crop(), settings.enlarge());
         ReturnNames names = ReturnNames.of(
@@ -279,7 +282,7 @@ public final class ProcessCommand {
         for (int attempt = 0; ; attempt++) {
             List<String> made = new ArrayList<>();
             try {
-                forms(readable, opened, settings, size, names, cache, made);
+                forms(of, opened, settings, defects, size, names, cache, made);
                 return made;
             } catch (FileAlreadyExistsException e) {
                 // Somebody took the name meanwhile; a file tells the version that its name does, so all are made anew.
@@ -291,9 +294,10 @@ public final class ProcessCommand {
     }
 
     private void forms(
-            Readable readable,
+            Series.Frame of,
             RawOpener.Opened opened,
             ResolvedSettings settings,
+            DefectMap defects,
             EnlargeSettings.Size size,
             ReturnNames names,
             WorkingMemory cache,
@@ -311,16 +315,15 @@ public final class ProcessCommand {
                     continue;
                 }
                 ReturnWriter.Order order = new ReturnWriter.Order(
-                        readable.file.getFileName().toString(),
+                        of.file().getFileName().toString(),
                         opened.sha256(),
                         settings,
-                        DefectMap.EMPTY,
+                        defects,
                         version,
                         compact,
-                        Glance.sidecar(readable.file),
+                        Glance.sidecar(of.file()),
                         told.carryEdits);
-                ReturnWriter.write(
-                        frame, order, part, cache, Cancel.NEVER, share -> progress.at(readable.pixels, share));
+                ReturnWriter.write(frame, order, part, cache, Cancel.NEVER, share -> progress.at(of.pixels(), share));
                 ReturnVerifier.verify(part, size.width(), size.height(), VERIFY_EVERY_TILE);
                 for (ReturnForm form : developed ? told.forms : List.<ReturnForm>of()) {
                     if (!form.linear()) {

@@ -31,7 +31,7 @@ final class ProcessOptions {
 
             Takes every raw file of a folder through the steps and writes its returns into the other folder. Originals are
             never touched and files that exist are never overwritten. The noise of all frames of a camera and ISO is pooled,
-            so that a series cannot jump. One line is printed per frame: name, result, time; progress and time left as well
+            so that a series cannot jump, and so are the defects of a sensor. One line is printed per frame: name, result, time; progress and time left as well
             where a person looks on. The exit code is 0 when every frame was returned, 1 when any was not, and 2 when the
             command itself was wrong.
 
@@ -95,6 +95,11 @@ final class ProcessOptions {
                     "PERCENT",
                     "colour noise left in, 0 to 100",
                     (o, v) -> o.colourNoiseKept = number("colour-noise-kept", v, 0, 100)),
+            new Option(
+                    "even-grain",
+                    "",
+                    "all frames of a camera brought to the same grain, whatever their ISO",
+                    (o, v) -> o.evenGrain = true),
             new Option(
                     "detail",
                     "PERCENT",
@@ -168,6 +173,7 @@ final class ProcessOptions {
     Double grainKept;
     Double colourNoiseKept;
     Double detail;
+    boolean evenGrain;
     Double sharpness;
     Double softPx;
     Double discPx;
@@ -268,6 +274,7 @@ final class ProcessOptions {
 
     private void follow(RunRequest request) {
         enlarge = request.enlarge();
+        evenGrain = request.evenGrain();
         forms = request.forms();
         naming = request.naming();
         carryEdits = request.carryEdits();

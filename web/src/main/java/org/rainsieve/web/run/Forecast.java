@@ -9,12 +9,19 @@ import org.rainsieve.enlarge.EnlargeSettings;
  * What a run will need, told from what was measured on this installation, and where nothing was yet, from what a usual machine takes.
  *
  * @param seconds with the workers that run now
- * @param measured whether all of it rests on returns that were made here
+ * @param restsOn what was measured
  * @param bytes of its returns
  * @param freeBytes where they go; −1 when it cannot be told
  * @param workers that run now
  */
-record Forecast(double megapixels, double seconds, boolean measured, long bytes, long freeBytes, int workers) {
+record Forecast(double megapixels, double seconds, Basis restsOn, long bytes, long freeBytes, int workers) {
+    /** Of returns of the same kinds made here; of this machine against a usual one; of a usual machine. */
+    enum Basis {
+        RETURNS,
+        MACHINE,
+        USUAL
+    }
+
     /** Of a linear DNG with a fifth of its grain kept, in lossless JPEG, and of a TIFF and a JPEG: as measured on the demo. */
     private static final Map<ReturnForm, Double> USUAL_BYTES_PER_PIXEL =
             Map.of(ReturnForm.DNG, 3.9, ReturnForm.COMPACT, 2.0, ReturnForm.TIFF, 5.0, ReturnForm.JPEG, 0.6);
@@ -52,7 +59,8 @@ record Forecast(double megapixels, double seconds, boolean measured, long bytes,
         private double bytes;
     }
 
-    static Forecast of(List<Wanted> wanted, List<Made> made, int workers, long freeBytes) {
+    /** @param trial by how much this machine took longer than a usual one in a trial; NaN before one */
+    static Forecast of(List<Wanted> wanted, List<Made> made, int workers, long freeBytes, double trial) {
         Map<String, Sums> known = new HashMap<>();
         double here = 0;
         double usual = 0;
@@ -65,7 +73,7 @@ record Forecast(double megapixels, double seconds, boolean measured, long bytes,
             usual += one.megapixels * USUAL_SECONDS.getOrDefault(one.method, 1.0);
         }
         // This machine against a usual one, by everything that was made here.
-        double slower = usual > 0 ? here / usual : 1;
+        double slower = usual > 0 ? here / usual : Double.isNaN(trial) ? 1 : trial;
         double megapixels = 0;
         double seconds = 0;
         double bytes = 0;
@@ -85,6 +93,7 @@ record Forecast(double megapixels, double seconds, boolean measured, long bytes,
                     * (size ? sums.seconds / sums.megapixels : slower * USUAL_SECONDS.getOrDefault(one.method, 1.0));
             seconds += one.enlarged == null ? 0 : slower * USUAL_ENLARGING.get(one.enlarged) * one.megapixelsOut;
         }
-        return new Forecast(megapixels, seconds / Math.max(1, workers), measured, (long) bytes, freeBytes, workers);
+        Basis basis = measured ? Basis.RETURNS : usual > 0 || !Double.isNaN(trial) ? Basis.MACHINE : Basis.USUAL;
+        return new Forecast(megapixels, seconds / Math.max(1, workers), basis, (long) bytes, freeBytes, workers);
     }
 }

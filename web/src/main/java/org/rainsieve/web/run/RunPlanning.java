@@ -137,7 +137,7 @@ class RunPlanning {
                     inForce.settings(frame.camera(), frame.ei(), steps),
                     EnlargeSettings.OFF);
             List<Returned> before = returned.getOrDefault(frame.id(), List.of());
-            boolean differs = !before.isEmpty() && changed(as, before, inForce, choices);
+            boolean differs = !before.isEmpty() && changed(settings(as, inForce, choices, Map.of()), before);
             if (differs) {
                 changed.add(frame.id());
             }
@@ -234,8 +234,7 @@ class RunPlanning {
     }
 
     /** Whether none of a frame's returns asks for what would be asked for now, but for its size, which is a run's own choice. */
-    private boolean changed(Resolved now, List<Returned> returned, InForce inForce, Map<String, LensChoice> choices) {
-        ResolvedSettings settings = settings(now, inForce, choices, Map.of());
+    private boolean changed(ResolvedSettings settings, List<Returned> returned) {
         String all = settings.asked(true, false);
         String evened = settings.asked(false, false);
         return returned.stream().noneMatch(of -> of.evenGrain ? asked(of)[1].equals(evened) : asked(of)[0].equals(all));
@@ -349,7 +348,7 @@ class RunPlanning {
                         methodOf(row.settings()), row.form(), row.megapixels(), row.seconds(), row.bytes()))
                 .toList();
         long free = plan.items.isEmpty() ? -1 : free(folder(request, plan.items.get(0)));
-        return Forecast.of(wanted, made, workers, free);
+        return Forecast.of(wanted, made, workers, free, repository.trial(ResolvedSettings.ENGINE));
     }
 
     /** Whether a form is developed from the linear DNG that the same run makes of the frame: it is denoised once. */

@@ -634,4 +634,19 @@ class RunRepository {
         });
         return counts;
     }
+
+    /** By how much this machine took longer than a usual one; NaN before its trial. */
+    double trial(String engine) {
+        return db.sql("SELECT slower FROM speed_trial WHERE engine = ?")
+                .param(engine)
+                .query(Double.class)
+                .optional()
+                .orElse(Double.NaN);
+    }
+
+    void keepTrial(String engine, double slower) {
+        db.sql("REPLACE INTO speed_trial (engine, slower) VALUES (?, ?)")
+                .params(engine, slower)
+                .update();
+    }
 }

@@ -629,4 +629,13 @@ public class RunService {
     public void giveBack(TakenItem item) {
         repository.giveBack(item.id(), item.attempt());
     }
+
+    /** Whether this engine's speed on this machine is known. */
+    public boolean tried() {
+        return !Double.isNaN(repository.trial(ResolvedSettings.ENGINE));
+    }
+
+    public void keepTrial(double slower) {
+        repository.keepTrial(ResolvedSettings.ENGINE, slower);
+    }
 }

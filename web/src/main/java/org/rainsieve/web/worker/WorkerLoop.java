@@ -9,6 +9,7 @@ import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.locks.ReentrantLock;
 import javax.sql.DataSource;
+import org.rainsieve.pipeline.SpeedTrial;
 import org.rainsieve.pipeline.WorkingMemory;
 import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.catalogue.CatalogueClient;
@@ -38,6 +39,7 @@ class WorkerLoop {
     private static final Logger LOG = LoggerFactory.getLogger(WorkerLoop.class);
     private static final Duration LONGEST_TILE = Duration.ofSeconds(20);
     private static final long IDLE_MS = 300;
+    private static final int IDLE_BEFORE_TRIAL = 5;
 
     /** Exit status of a process that ends itself after an error. */
     private static final int HALTED = 70;
@@ -50,6 +52,7 @@ class WorkerLoop {
     private final CatalogueClient catalogue;
     private final SieveProperties properties;
     private final PausePoint pausePoint;
+    private final boolean trial;
     private final DataSource database;
     private final ReentrantLock turn = new ReentrantLock(true);
     private final ScheduledExecutorService heart = Executors.newSingleThreadScheduledExecutor();
@@ -74,7 +77,8 @@ class WorkerLoop {
             CatalogueClient catalogue,
             SieveProperties properties,
             DataSource database,
-            @Value("${sieve.pause-in:}") String pauseIn) {
+            @Value("${sieve.pause-in:}") String pauseIn,
+            @Value("${sieve.trial:true}") boolean trial) {
         this.runs = runs;
         this.shoots = shoots;
         this.book = book;
@@ -84,6 +88,7 @@ class WorkerLoop {
         this.properties = properties;
         this.database = database;
         this.pausePoint = new PausePoint(pauseIn);
+        this.trial = trial;
     }
 
     @EventListener(ApplicationReadyEvent.class)
@@ -139,13 +144,18 @@ class WorkerLoop {
             LOG.warn("The database does not answer; temporary files are looked for at the next start");
         }
         waking.start();
+        int idle = 0;
         while (!ending) {
             try {
                 if (frame()) {
+                    idle = 0;
                     continue;
                 }
                 waking.feed();
                 Thread.sleep(IDLE_MS);
+                if (++idle == IDLE_BEFORE_TRIAL) {
+                    tryOut();
+                }
             } catch (DataAccessException e) {
                 LOG.warn("The database does not answer; trying again");
                 pause();
@@ -157,6 +167,18 @@ class WorkerLoop {
             } catch (Error e) {
                 halt("while it looked at a frame", e);
             }
+        }
+    }
+
+    /** Once for an engine: so that times can be told before anything was made. */
+    private void tryOut() {
+        turn.lock();
+        try {
+            if (!ending && trial && !runs.tried()) {
+                runs.keepTrial(SpeedTrial.slower());
+            }
+        } finally {
+            turn.unlock();
         }
     }
 

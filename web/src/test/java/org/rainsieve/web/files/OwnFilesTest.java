@@ -110,4 +110,26 @@ class OwnFilesTest {
         OwnFiles.publishWithoutLinks(part, shoot.resolve("free.dng"));
         assertThat(shoot.resolve("free.dng")).hasContent("new");
     }
+
+    /** The return lies where the other program looks; what it handed over is kept, also a second time. */
+    @Test
+    void aReturnTakesThePlaceOfWhatWasHandedOver() throws IOException {
+        Path file = Files.writeString(folder.resolve("N_1.tif"), "first");
+        Path made = Files.writeString(folder.resolve("N_1-denoise.TIFF"), "second");
+        Path kept = HandedOver.takePlace(file, made);
+        assertThat(file).hasContent("second");
+        assertThat(kept).hasContent("first").hasFileName("N_1-before.tif");
+        Files.writeString(made, "third");
+        assertThat(HandedOver.takePlace(file, made)).hasContent("second").hasFileName("N_1-before-2.tif");
+        assertThat(file).hasContent("third");
+        assertThat(made).hasContent("third");
+        Path other = Files.writeString(folder.resolve("N_1-denoise.dng"), "dng");
+        assertThatThrownBy(() -> HandedOver.takePlace(file, other))
+                .isInstanceOf(NotPossibleException.class)
+                .hasMessageContaining("cannot take the place of a .tif");
+        assertThat(file).hasContent("third");
+        try (var all = Files.list(folder)) {
+            assertThat(all.filter(path -> path.toString().endsWith(".part"))).isEmpty();
+        }
+    }
 }

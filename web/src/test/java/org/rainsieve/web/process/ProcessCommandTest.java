@@ -1,11 +1,13 @@
 package org.rainsieve.web.process;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.within;
 import static org.assertj.core.api.Assumptions.assumeThat;
 
 import java.io.ByteArrayOutputStream;
 import java.io.IOException;
 import java.io.PrintStream;
+import java.nio.ByteOrder;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
@@ -17,13 +19,20 @@ import java.util.stream.Stream;
 import javax.imageio.ImageIO;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
+import org.rainsieve.dng.CfaDngWriter;
 import org.rainsieve.dng.LinearDngFile;
 import org.rainsieve.dng.Tag;
 import org.rainsieve.dng.Xmp;
+import org.rainsieve.frame.Mosaic;
+import org.rainsieve.frame.Planes;
+import org.rainsieve.noise.DefectMap;
+import org.rainsieve.noise.NoiseLaw;
+import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.ReturnVerifier;
 import org.rainsieve.raw.Glance;
 import org.rainsieve.scene.PlainFrames;
+import org.rainsieve.scene.PlainScene;
 import org.rainsieve.scene.SimulatedCamera;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
@@ -145,7 +154,7 @@ class ProcessCommandTest {
                         "off"))
                 .isZero();
         ResolvedSettings first = settingsOf(folder.resolve("to/F_0-denoise.dng"));
-        assertThat(first.denoise().grainKeptPercent()).isEqualTo(30, org.assertj.core.api.Assertions.within(1e-9));
+        assertThat(first.denoise().grainKeptPercent()).isEqualTo(30, within(1e-9));
         assertThat(first.denoise().colourNoiseKeptPercent()).isEqualTo(3);
         // Again: a second version, the first one untouched.
         assertThat(process(in.toString(), "--to", to, "--grain-kept", "5", "--sharpen", "off"))
@@ -195,6 +204,49 @@ class ProcessCommandTest {
         try (Stream<Path> left = Files.list(to)) {
             assertThat(left).hasSize(3);
         }
+    }
+
+    private static byte[] frameOfAWornSensor(int iso, int number) {
+        SimulatedCamera camera = SimulatedCamera.ONDREL_24;
+        Planes scene = new PlainScene(640, 480, number).srgb();
+        camera.see(scene);
+        NoiseModel law = camera.noiseAt(iso);
+        Mosaic mosaic = camera.sensor().expose(scene, law.a().get(0), law.b().get(0), number);
+        short[] samples = new short[640 * 480];
+        for (int i = 0; i < samples.length; i++) {
+            samples[i] = (short) (i % 9973 == 5000 ? mosaic.white() - 1 : mosaic.sample(i % 640, i / 640));
+        }
+        SimulatedCamera.Shot shot = new SimulatedCamera.Shot(iso, 0.01, 5, "", 380, "2026-10-03T21:00:00");
+        return CfaDngWriter.write(
+                mosaic.with(samples, null),
+                camera.black(),
+                new CfaDngWriter.Form(ByteOrder.LITTLE_ENDIAN, 16, true, 256),
+                camera.tags(shot, true));
+    }
+
+    /** Frames of two ISOs come out with one grain; what three frames of a sensor show as hot is its defect, whatever is on it. */
+    @Test
+    void evenGrainAndPooledDefects() throws Exception {
+        Path in = Files.createDirectories(folder.resolve("in"));
+        for (int i = 0; i < 4; i++) {
+            Files.write(in.resolve("F_" + i + ".dng"), frameOfAWornSensor(i < 3 ? 1600 : 6400, i));
+        }
+        Path to = folder.resolve("to");
+        assertThat(process(
+                        in.toString(), "--to", to.toString(), "--denoise", "Quick", "--sharpen", "off", "--even-grain"))
+                .as("%s", err)
+                .isZero();
+        ResolvedSettings low = settingsOf(to.resolve("F_0-denoise.dng"));
+        ResolvedSettings high = settingsOf(to.resolve("F_3-denoise.dng"));
+        double sigmaLow = NoiseLaw.sigmaAsShown(low.noise(), 1) * low.denoise().grainKeptPercent();
+        double sigmaHigh =
+                NoiseLaw.sigmaAsShown(high.noise(), 1) * high.denoise().grainKeptPercent();
+        assertThat(high.denoise().grainKeptPercent()).isLessThan(low.denoise().grainKeptPercent());
+        assertThat(sigmaHigh).isCloseTo(sigmaLow, within(0.02 * sigmaLow));
+        assertThat(low.defects())
+                .as("the same sensor, whatever the ISO")
+                .isEqualTo(high.defects())
+                .isNotEqualTo(DefectMap.EMPTY.hash());
     }
 
     @Test
