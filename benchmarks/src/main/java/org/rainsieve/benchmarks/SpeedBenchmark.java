@@ -15,6 +15,9 @@ import org.opencv.core.CvType;
 import org.opencv.core.Mat;
 import org.opencv.photo.Photo;
 import org.rainsieve.colour.RgbSpace;
+import org.rainsieve.delivery.Delivery;
+import org.rainsieve.delivery.DeliverySettings;
+import org.rainsieve.delivery.DeliverySpace;
 import org.rainsieve.demosaic.Demosaic;
 import org.rainsieve.denoise.DenoiseMethod;
 import org.rainsieve.denoise.DenoiseSettings;
@@ -32,6 +35,7 @@ import org.rainsieve.noise.SensorNoise;
 import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.DenoiseStep;
 import org.rainsieve.pipeline.ResolvedSettings;
+import org.rainsieve.pipeline.ReturnCheck;
 import org.rainsieve.pipeline.ReturnVerifier;
 import org.rainsieve.pipeline.ReturnWriter;
 import org.rainsieve.pipeline.WorkingMemory;
@@ -90,6 +94,23 @@ final class SpeedBenchmark {
                 best("whole file, Learned, verified", MEGAPIXELS, () -> whole(original, file, noise, Methods.LEARNED));
         double whole =
                 best("whole file, Quick, verified", MEGAPIXELS, () -> whole(original, file, noise, Methods.QUICK));
+        Planes returned = demosaiced(frame.mosaic());
+        double check = best("looking a return over", MEGAPIXELS, () -> look(frame.mosaic(), returned));
+        DeliverySettings tiff =
+                new DeliverySettings(DeliverySettings.Form.TIFF, DeliverySpace.SRGB, 300, true, 90, 0, 0);
+        DeliverySettings jpeg =
+                new DeliverySettings(DeliverySettings.Form.JPEG, DeliverySpace.SRGB, 300, true, 90, 0, 0);
+        double toTiff = best("TIFF from a return", MEGAPIXELS, () -> deliver(frame, file, tiff, folder));
+        double toJpeg = best("JPEG from a return", MEGAPIXELS, () -> deliver(frame, file, jpeg, folder));
+        double decode = best("decoding a return", MEGAPIXELS, () -> ReturnVerifier.verify(file, WIDTH, HEIGHT, 1));
+        double alone = 1 / wholeLearned + 1 / toTiff + 1 / toJpeg - 2 / decode;
+        System.out.printf(
+                Locale.ROOT,
+                "looking over: %.1f %% of a whole file with Quick, %.1f %% with Learned (target 5)%n"
+                        + "DNG, TIFF and JPEG in one pass: %.2f x the DNG alone and writing (target 1.15)%n",
+                100 * whole / check,
+                100 * wholeLearned / check,
+                (alone + 2 / decode) / alone);
         double verify = best("verifying", MEGAPIXELS, () -> ReturnVerifier.verify(file, WIDTH, HEIGHT, 16));
         System.out.printf(
                 Locale.ROOT,
@@ -152,6 +173,46 @@ final class SpeedBenchmark {
                 Cancel.NEVER,
                 share -> {});
         return ReturnVerifier.verify(file, WIDTH, HEIGHT, 16);
+    }
+
+    private static Planes demosaiced(Mosaic mosaic) {
+        Planes out = new Planes(mosaic.bounds(), 3);
+        new DenoiseStep(
+                        "benchmark",
+                        mosaic,
+                        CAMERA.noiseAt(ISO),
+                        CAMERA.colour().gains(),
+                        new DenoiseSettings(false, Methods.QUICK, 0, 0),
+                        new WorkingMemory(1L << 28),
+                        Cancel.NEVER)
+                .fill(out);
+        return out;
+    }
+
+    /** Tile by tile, as a return is looked over while it is written. */
+    private static int look(Mosaic mosaic, Planes returned) {
+        ReturnCheck check = new ReturnCheck(mosaic);
+        int across = (WIDTH + DenoiseStep.TILE - 1) / DenoiseStep.TILE;
+        int down = (HEIGHT + DenoiseStep.TILE - 1) / DenoiseStep.TILE;
+        IntStream.range(0, across * down).parallel().forEach(i -> {
+            Region core = new Region(
+                            i % across * DenoiseStep.TILE,
+                            i / across * DenoiseStep.TILE,
+                            DenoiseStep.TILE,
+                            DenoiseStep.TILE)
+                    .intersect(mosaic.bounds());
+            Planes tile = new Planes(core, 3);
+            tile.copyFrom(returned);
+            check.add(tile);
+        });
+        return check.oddities().size();
+    }
+
+    private static Object deliver(OpenedFrame frame, Path file, DeliverySettings settings, Path folder)
+            throws Exception {
+        Path to = folder.resolve("copy." + settings.form());
+        Files.deleteIfExists(to);
+        return Delivery.writeReturn(file, frame.colour(), settings, null, to);
     }
 
     /** Megapixels of all tiles with what a method looks at around them. */

@@ -55,7 +55,8 @@ public record Glance(
             TiffDirectory main = chain.get(0);
             byte[] packet = packet(bytes, main, kind);
             boolean rendered = kind == FileKind.JPEG || kind == FileKind.TIFF || kind == FileKind.PNG;
-            TiffDirectory told = ShotTags.besides(rendered ? RenderedPicture.described(main) : main, sidecar(file));
+            TiffDirectory told =
+                    ShotTags.besides(rendered ? RenderedPicture.described(main, kind) : main, sidecar(file));
             ShotInfo shot = ShotTags.shot(told);
             if (kind == FileKind.MAKERS_RAW && shot.model().isEmpty() && decoder != null && bytes.length() <= LARGEST) {
                 shot = MakersRaw.shot(bytes.slice(0, (int) bytes.length()), decoder);

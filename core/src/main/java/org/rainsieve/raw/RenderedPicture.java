@@ -33,6 +33,7 @@ import org.rainsieve.frame.RefusedException;
  */
 final class RenderedPicture {
     private static final long MOST_PIXELS = 100_000_000;
+    private static final int LONGEST_PROGRAM = 40;
     private static final int D50 = 23;
     private static final int ICC_PROFILE = 34675;
     private static final int EXIF_COLOUR_SPACE = 40961;
@@ -56,7 +57,7 @@ final class RenderedPicture {
         TiffDirectory found = tags();
         IccProfile profile = profile(found);
         Picture picture = picture(found, profile);
-        TiffDirectory main = described(found);
+        TiffDirectory main = described(found, kind);
         double[] matrix = profile.toXyzD50().inverse().m();
         main.put(TiffField.ofShorts(Tag.CALIBRATION_ILLUMINANT_1, D50));
         main.put(TiffField.ofRationals(Tag.COLOR_MATRIX_1, TiffType.SRATIONAL, 10_000, matrix));
@@ -87,7 +88,7 @@ final class RenderedPicture {
     }
 
     /** The tags of a picture that its returns have, too. */
-    static TiffDirectory described(TiffDirectory found) {
+    static TiffDirectory described(TiffDirectory found, FileKind kind) {
         TiffDirectory main = new TiffDirectory();
         for (int tag : new int[] {
             Tag.MAKE,
@@ -108,8 +109,16 @@ final class RenderedPicture {
         found.exif().ifPresent(main::setExif);
         found.gps().ifPresent(main::setGps);
         String model = (main.text(Tag.MAKE) + " " + main.text(Tag.MODEL)).strip();
-        main.put(TiffField.ofText(Tag.UNIQUE_CAMERA_MODEL, (model.isEmpty() ? "Picture" : model) + ", rendered"));
+        main.put(TiffField.ofText(
+                Tag.UNIQUE_CAMERA_MODEL, model.isEmpty() ? ofNoCamera(found, kind) : model + ", rendered"));
         return main;
+    }
+
+    /** Pictures that tell no camera are at least those of one program apart from another's: their noise has nothing in common. */
+    private static String ofNoCamera(TiffDirectory found, FileKind kind) {
+        String program = found.text(Tag.SOFTWARE).strip();
+        return kind + " of no camera"
+                + (program.isEmpty() ? "" : ", " + program.substring(0, Math.min(LONGEST_PROGRAM, program.length())));
     }
 
     private TiffDirectory tags() {

@@ -35,6 +35,9 @@ import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.dng.LinearDngFile;
 import org.rainsieve.dng.OpenedFrame;
 import org.rainsieve.dng.ShotTags;
+import org.rainsieve.dng.Tag;
+import org.rainsieve.dng.TiffDirectory;
+import org.rainsieve.dng.TiffField;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.Picture;
@@ -143,6 +146,12 @@ class RenderedPictureTest {
                 .isGreaterThan(90);
         byte[] jpeg = encoded(image(scene, 8), "jpeg", 0.95f);
         assertThat(psnr(whole(opened(jpeg)), scene)).isGreaterThan(34);
+        // What tells no camera is told apart by what it is, and by the program that made it.
+        assertThat(RenderedPicture.of(jpeg, FileKind.JPEG).body()).isEqualTo("JPEG of no camera (rendered)");
+        TiffDirectory scanned = new TiffDirectory();
+        scanned.put(TiffField.ofText(Tag.SOFTWARE, "Flatbed 3"));
+        assertThat(RenderedPicture.described(scanned, FileKind.TIFF).text(Tag.UNIQUE_CAMERA_MODEL))
+                .isEqualTo("TIFF of no camera, Flatbed 3");
         List<String> notes = RenderedPicture.of(jpeg, FileKind.JPEG).notes();
         assertThat(notes.get(0)).startsWith("a rendered picture");
         assertThat(notes.get(1)).matches("JPEG of about quality 9[456]");

@@ -7,6 +7,7 @@ import com.microsoft.playwright.Locator;
 import com.microsoft.playwright.Page;
 import com.microsoft.playwright.Request;
 import com.microsoft.playwright.assertions.PlaywrightAssertions;
+import com.microsoft.playwright.options.AriaRole;
 import com.microsoft.playwright.options.BoundingBox;
 import com.microsoft.playwright.options.WaitUntilState;
 import java.nio.file.Files;
@@ -123,6 +124,26 @@ class HandIT {
         page.keyboard().press("Escape");
         page.locator("[data-undo]").click();
         PlaywrightAssertions.assertThat(page.locator("[data-said]")).containsText("Undone");
+    }
+
+    /** On another screen: the picture alone, with the amounts of the bench and its frame, and none of the controls. */
+    @Test
+    void theSecondWindowFollows() {
+        page.getByRole(
+                        AriaRole.BUTTON,
+                        new Page.GetByRoleOptions().setName("View").setExact(true))
+                .click();
+        Page other = page.waitForPopup(() -> page.click("[data-alone]"));
+        other.locator("[data-stage] canvas[data-exact=true]").waitFor();
+        PlaywrightAssertions.assertThat(other.locator("[data-apply]")).isHidden();
+        page.fill("#grain", "55");
+        PlaywrightAssertions.assertThat(other.locator("#grain")).hasValue("55");
+        page.evaluate("document.activeElement.blur()");
+        page.keyboard().press("ArrowRight");
+        page.waitForURL("**/frames/" + second);
+        other.waitForURL(
+                "**/frames/" + second + "?alone", new Page.WaitForURLOptions().setWaitUntil(WaitUntilState.COMMIT));
+        other.close();
     }
 
     @Test

@@ -1,6 +1,7 @@
 package org.rainsieve.web;
 
 import com.microsoft.playwright.Page;
+import com.microsoft.playwright.options.WaitUntilState;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -103,6 +104,17 @@ class LookBenchmark {
                 words, took[MOVES / 2], took[MOVES * 95 / 100]);
     }
 
+    /** From the key to the next frame's bench, and to every pixel of it as it is shown being exact. */
+    private static void next(Page page, String key, String words) {
+        String before = page.url();
+        long from = System.nanoTime();
+        page.keyboard().press(key);
+        page.waitForURL(url -> !url.equals(before), new Page.WaitForURLOptions().setWaitUntil(WaitUntilState.COMMIT));
+        double left = (System.nanoTime() - from) / 1e6;
+        page.waitForFunction("() => document.querySelector('[data-stage] canvas')?.dataset.exact === 'true'");
+        print("%s: left after %.0f ms, exact after %.2f s", words, left, (System.nanoTime() - from) / 1e9);
+    }
+
     @Test
     void aLookInTheBrowser() throws Exception {
         Path shoot = Files.createDirectories(folder.resolve("photos/large"));
@@ -133,6 +145,11 @@ class LookBenchmark {
             first(page, frame(id, 2), "Learned, warming up");
             first(page, frame(id, 3), "Learned");
             moves(page, ", Learned");
+            page.keyboard().press("f");
+            page.waitForTimeout(3000);
+            next(page, "ArrowRight", "Learned, fit, a frame never seen (asked: 100 ms, 1.5 s)");
+            next(page, "ArrowLeft", "Learned, fit, a frame seen before (asked: 100 ms, 0.3 s)");
+            next(page, "ArrowRight", "Learned, fit, and forth again (asked: 100 ms, 0.3 s)");
             long run = LiveApplication.idOf(
                     application.post("/runs", Map.of("shoot", Long.toString(id), "destination", "sub-folder")));
             LiveApplication.await(
