@@ -83,7 +83,7 @@ build() {
   need mvn maven node nodejs npm npm /usr/share/lensfun/version_1 liblensfun-data-v1
   if [ ! -f "$jar" ] || [ -n "$(find "$here/pom.xml" "$here"/core/{pom.xml,src/main} "$here"/web/{pom.xml,src/main} "$here"/catalogue/{pom.xml,src/main} -newer "$jar" -not -path '*/node_modules/*' -type f -print -quit)" ]; then
     say "Building …"
-    (cd "$here" && mvn -q -B -pl core,web,catalogue package -DskipTests)
+    (cd "$here" && mvn -q -B -pl core,simulation,web,catalogue package -DskipTests)
   fi
   unpack
 }
@@ -422,16 +422,16 @@ case "${1:-help}" in
       cd "$here"
       memory=0
       case $1 in chaos) set -- ChaosIT "${2:-200}" ;; memory) memory=${2:-60} && set -- MemoryIT 0 ;; queue) set -- QueueBenchmark 0 ;; *) set -- LookBenchmark 0 ;; esac
-      exec mvn -B -ntp -q -pl core,catalogue,web verify -Dtest=NoSuch -Dsurefire.failIfNoSpecifiedTests=false -Dit.test="$1" \
+      exec mvn -B -ntp -q -pl core,simulation,catalogue,web verify -Dtest=NoSuch -Dsurefire.failIfNoSpecifiedTests=false -Dit.test="$1" \
         -Dfailsafe.failIfNoSpecifiedTests=false -Dsieve.chaos.frames="$2" -Dsieve.memory.frames="$memory"
     fi
     need mvn maven dcraw_emu libraw-bin exiftool libimage-exiftool-perl
     from=$PWD
     cd "$here"
-    mvn -q -B -pl core,benchmarks compile dependency:build-classpath -Dmdep.outputFile="$here/benchmarks/target/classpath"
+    mvn -q -B -pl core,simulation,benchmarks compile dependency:build-classpath -Dmdep.outputFile="$here/benchmarks/target/classpath"
     cd "$from"
     exec "$java" -Xmx1400m -XX:+UseParallelGC -Djava.awt.headless=true --enable-native-access=ALL-UNNAMED \
-      -Dsieve.decoder="$here/web/target/classes/decoder" -cp "$here/benchmarks/target/classes:$here/core/target/classes:$(cat "$here/benchmarks/target/classpath")" org.rainsieve.benchmarks.Benchmarks "$@"
+      -Dsieve.decoder="$here/web/target/classes/decoder" -cp "$here/benchmarks/target/classes:$here/core/target/classes:$here/simulation/target/classes:$(cat "$here/benchmarks/target/classpath")" org.rainsieve.benchmarks.Benchmarks "$@"
     ;;
   password)
     shift

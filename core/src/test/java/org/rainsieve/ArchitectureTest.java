@@ -26,11 +26,53 @@ class ArchitectureTest {
     static final ArchRule noCycles =
             slices().matching("org.rainsieve.(*)..").should().beFreeOfCycles();
 
+    private static final String[] FILES = {
+        "..file..",
+        "..tiff..",
+        "..jpeg..",
+        "..xmp..",
+        "..icc..",
+        "..embedded..",
+        "..opcode..",
+        "..source..",
+        "..raw..",
+        "..rendered..",
+        "..dng..",
+        "..opening.."
+    };
+
     @ArchTest
     static final ArchRule filesKnowNoDenoise = noClasses()
             .that()
-            .resideInAPackage("..dng..")
+            .resideInAnyPackage(FILES)
             .should()
             .dependOnClassesThat()
-            .resideInAnyPackage("..denoise..", "..pipeline..");
+            .resideInAnyPackage("..denoise..", "..sharpen..", "..enlarge..", "..mask..", "..pipeline..", "..book..");
+
+    /** DNG is one kind of file among others: none of them goes through it. */
+    @ArchTest
+    static final ArchRule otherFilesKnowNoDng = noClasses()
+            .that()
+            .resideInAnyPackage(
+                    "..file..",
+                    "..tiff..",
+                    "..jpeg..",
+                    "..xmp..",
+                    "..icc..",
+                    "..embedded..",
+                    "..source..",
+                    "..raw..",
+                    "..rendered..")
+            .should()
+            .dependOnClassesThat()
+            .resideInAPackage("org.rainsieve.dng..");
+
+    /** Laws of noise know no places on a sensor. */
+    @ArchTest
+    static final ArchRule lawsKnowNoDefects = noClasses()
+            .that()
+            .resideInAPackage("..noise..")
+            .should()
+            .dependOnClassesThat()
+            .resideInAPackage("..defect..");
 }

@@ -22,13 +22,13 @@ import java.util.concurrent.TimeUnit;
 import java.util.concurrent.TimeoutException;
 import java.util.stream.Stream;
 import javax.imageio.ImageIO;
-import org.rainsieve.dng.CfaDngWriter;
 import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.opening.RawOpener;
 import org.rainsieve.raw.FencedDecoder;
-import org.rainsieve.raw.RawOpener;
+import org.rainsieve.scene.CfaDngWriter;
 import org.rainsieve.scene.PlainScene;
 import org.rainsieve.scene.SimulatedCamera;
 

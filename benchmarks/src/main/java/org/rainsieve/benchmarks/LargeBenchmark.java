@@ -4,15 +4,13 @@ import java.util.Locale;
 import java.util.concurrent.atomic.AtomicLong;
 import java.util.stream.IntStream;
 import org.rainsieve.crop.CropSettings;
+import org.rainsieve.defect.DefectMap;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.denoise.Methods;
-import org.rainsieve.dng.CfaDngWriter;
 import org.rainsieve.dng.DngReader;
-import org.rainsieve.dng.OpenedFrame;
 import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
-import org.rainsieve.noise.DefectMap;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.optics.OpticsSettings;
 import org.rainsieve.pipeline.Cancel;
@@ -20,11 +18,13 @@ import org.rainsieve.pipeline.DenoiseStep;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.Steps;
 import org.rainsieve.pipeline.WorkingMemory;
+import org.rainsieve.scene.CfaDngWriter;
 import org.rainsieve.scene.PlainScene;
 import org.rainsieve.scene.SimulatedCamera;
 import org.rainsieve.scene.SimulatedLens;
 import org.rainsieve.sharpen.PointSpread;
 import org.rainsieve.sharpen.SharpenSettings;
+import org.rainsieve.source.OpenedFrame;
 
 /** One frame of 61 MP through all steps, four times as large, into nothing: what it takes of heap and time. */
 final class LargeBenchmark {

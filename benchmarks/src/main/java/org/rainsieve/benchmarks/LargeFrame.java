@@ -1,14 +1,14 @@
 package org.rainsieve.benchmarks;
 
 import java.nio.ByteOrder;
-import org.rainsieve.dng.CfaDngWriter;
 import org.rainsieve.dng.DngReader;
-import org.rainsieve.dng.OpenedFrame;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.scene.CfaDngWriter;
 import org.rainsieve.scene.PlainScene;
 import org.rainsieve.scene.SimulatedCamera;
+import org.rainsieve.source.OpenedFrame;
 
 /** A drawn frame of 24 MP at ISO 6,400. */
 final class LargeFrame {

@@ -10,7 +10,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.stream.Stream;
 import org.rainsieve.frame.RefusedException;
-import org.rainsieve.raw.Glance;
+import org.rainsieve.opening.Glance;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 

@@ -4,19 +4,16 @@ import java.util.Locale;
 import java.util.SplittableRandom;
 import java.util.stream.IntStream;
 import org.rainsieve.crop.CropSettings;
+import org.rainsieve.defect.DefectMap;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.denoise.Methods;
-import org.rainsieve.dng.CfaDngWriter;
 import org.rainsieve.dng.DngReader;
-import org.rainsieve.dng.OpenedFrame;
 import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.PixelSource;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
-import org.rainsieve.measure.SlantedEdge;
 import org.rainsieve.noise.Chance;
-import org.rainsieve.noise.DefectMap;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.optics.OpticsSettings;
 import org.rainsieve.pipeline.Cancel;
@@ -24,12 +21,15 @@ import org.rainsieve.pipeline.DenoiseStep;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.Steps;
 import org.rainsieve.pipeline.WorkingMemory;
+import org.rainsieve.quality.SlantedEdge;
+import org.rainsieve.scene.CfaDngWriter;
 import org.rainsieve.scene.PlainScene;
 import org.rainsieve.scene.SimulatedCamera;
 import org.rainsieve.scene.SimulatedLens;
 import org.rainsieve.sharpen.PointSpread;
 import org.rainsieve.sharpen.SharpenSettings;
 import org.rainsieve.sharpen.Sharpening;
+import org.rainsieve.source.OpenedFrame;
 
 /**
  * What the steps after Denoise cost beside <em>Learned</em>, on one frame of 6 MP whose denoised tiles are at hand, both

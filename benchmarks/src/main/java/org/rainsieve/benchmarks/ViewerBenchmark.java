@@ -6,15 +6,14 @@ import java.util.Locale;
 import java.util.stream.IntStream;
 import org.rainsieve.colour.ViewLook;
 import org.rainsieve.colour.ViewRendering;
+import org.rainsieve.defect.DefectMap;
 import org.rainsieve.denoise.DenoiseSettings;
-import org.rainsieve.dng.OpenedFrame;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
 import org.rainsieve.mask.Mask;
 import org.rainsieve.mask.MaskAmounts;
 import org.rainsieve.mask.MaskPart;
 import org.rainsieve.mask.MaskShape;
-import org.rainsieve.noise.DefectMap;
 import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.ReducedPicture;
 import org.rainsieve.pipeline.ResolvedSettings;
@@ -22,6 +21,7 @@ import org.rainsieve.pipeline.Steps;
 import org.rainsieve.pipeline.WorkingMemory;
 import org.rainsieve.sharpen.PointSpread;
 import org.rainsieve.sharpen.SharpenSettings;
+import org.rainsieve.source.OpenedFrame;
 
 /**
  * What a look at a 24 MP frame takes in the worker: the first megapixel of a frame whose tiles are not made yet, and a view of

@@ -16,7 +16,7 @@ public record Lab(double l, double a, double b) {
     }
 
     /** Y, 1 for white, of a lightness L*, 0 to 100. */
-    static double luminance(double l) {
+    public static double luminance(double l) {
         double t = (l + 16) / 116;
         return l > 8 ? t * t * t : l * 27 / 24389;
     }

@@ -3,10 +3,12 @@ package org.rainsieve.delivery;
 import java.util.stream.IntStream;
 import org.rainsieve.colour.BaselineTone;
 import org.rainsieve.colour.CameraColour;
+import org.rainsieve.colour.DeliverySpace;
 import org.rainsieve.colour.Matrix3;
 import org.rainsieve.frame.PixelSource;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
+import org.rainsieve.icc.OutputProfile;
 
 /**
  * A return as a picture for people: what its crop shows, in a delivery space, perhaps reduced. The rendering is plain: white

@@ -6,11 +6,12 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
 import org.rainsieve.colour.CameraColour;
-import org.rainsieve.colour.IccProfile;
 import org.rainsieve.dng.LinearDngFile;
-import org.rainsieve.dng.Tag;
-import org.rainsieve.dng.TiffDirectory;
 import org.rainsieve.frame.RefusedException;
+import org.rainsieve.icc.IccProfile;
+import org.rainsieve.icc.OutputProfile;
+import org.rainsieve.tiff.Tag;
+import org.rainsieve.tiff.TiffDirectory;
 
 /** Copies of returns for clients and printers: 16-bit TIFF or JPEG in a named colour space. */
 public final class Delivery {

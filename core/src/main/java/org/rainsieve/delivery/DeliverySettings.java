@@ -1,5 +1,7 @@
 package org.rainsieve.delivery;
 
+import org.rainsieve.colour.DeliverySpace;
+
 /**
  * How a finished picture is handed over.
  *

@@ -2,11 +2,13 @@ package org.rainsieve.delivery;
 
 import java.nio.charset.StandardCharsets;
 import java.util.Set;
-import org.rainsieve.dng.Tag;
-import org.rainsieve.dng.TiffDirectory;
-import org.rainsieve.dng.TiffField;
-import org.rainsieve.dng.TiffType;
-import org.rainsieve.dng.Xmp;
+import org.rainsieve.colour.DeliverySpace;
+import org.rainsieve.icc.OutputProfile;
+import org.rainsieve.tiff.Tag;
+import org.rainsieve.tiff.TiffDirectory;
+import org.rainsieve.tiff.TiffField;
+import org.rainsieve.tiff.TiffType;
+import org.rainsieve.xmp.Xmp;
 
 /**
  * The tags of a delivered picture: who took it, when, with what and how it is turned, as the linear DNG tells; its size and colours

@@ -9,12 +9,12 @@ import java.util.zip.Inflater;
 import javax.imageio.ImageIO;
 import javax.imageio.ImageReader;
 import javax.imageio.stream.ImageInputStream;
-import org.rainsieve.dng.FileBytes;
-import org.rainsieve.dng.Tag;
-import org.rainsieve.dng.TiffDirectory;
-import org.rainsieve.dng.TiffReader;
+import org.rainsieve.file.FileBytes;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.pipeline.ReturnVerifier;
+import org.rainsieve.tiff.Tag;
+import org.rainsieve.tiff.TiffDirectory;
+import org.rainsieve.tiff.TiffReader;
 
 /** Reads a written TIFF or JPEG again before it gets its name: its size, and that every part of it can be decoded. */
 public final class DeliveryVerifier {

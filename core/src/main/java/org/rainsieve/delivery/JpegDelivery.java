@@ -19,11 +19,11 @@ import javax.imageio.ImageIO;
 import javax.imageio.ImageWriteParam;
 import javax.imageio.ImageWriter;
 import javax.imageio.stream.ImageOutputStream;
-import org.rainsieve.dng.Tag;
-import org.rainsieve.dng.TiffDirectory;
-import org.rainsieve.dng.TiffField;
-import org.rainsieve.dng.TiffWriter;
-import org.rainsieve.dng.Xmp;
+import org.rainsieve.tiff.Tag;
+import org.rainsieve.tiff.TiffDirectory;
+import org.rainsieve.tiff.TiffField;
+import org.rainsieve.tiff.TiffWriter;
+import org.rainsieve.xmp.Xmp;
 
 /** Writes baseline JPEGs with their profile and resolution (JFIF 1.02; ICC.1:2010, annex B.4). */
 final class JpegDelivery {

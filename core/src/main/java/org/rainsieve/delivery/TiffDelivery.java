@@ -9,11 +9,11 @@ import java.nio.file.StandardOpenOption;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.zip.Deflater;
-import org.rainsieve.dng.Tag;
-import org.rainsieve.dng.TiffDirectory;
-import org.rainsieve.dng.TiffField;
-import org.rainsieve.dng.TiffType;
-import org.rainsieve.dng.TiffWriter;
+import org.rainsieve.tiff.Tag;
+import org.rainsieve.tiff.TiffDirectory;
+import org.rainsieve.tiff.TiffField;
+import org.rainsieve.tiff.TiffType;
+import org.rainsieve.tiff.TiffWriter;
 
 /**
  * Writes 16-bit RGB TIFFs strip by strip (TIFF 6.0; Deflate with the horizontal predictor as in Adobe's TIFF Technical Note

@@ -8,6 +8,14 @@ import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.Region;
+import org.rainsieve.opcode.OpcodeList;
+import org.rainsieve.source.OpenedFrame;
+import org.rainsieve.source.ShotTags;
+import org.rainsieve.tiff.Tag;
+import org.rainsieve.tiff.TiffDirectory;
+import org.rainsieve.tiff.TiffField;
+import org.rainsieve.tiff.TiffReader;
+import org.rainsieve.xmp.Xmp;
 
 /**
  * Opens mosaic DNG files (Adobe DNG specification 1.4): 2×2 and 6×6 colour filters, 8 to 16 bits or floating point,

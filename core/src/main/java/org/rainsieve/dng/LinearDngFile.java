@@ -10,6 +10,10 @@ import org.rainsieve.frame.PixelSource;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.Region;
+import org.rainsieve.jpeg.LosslessJpegDecoder;
+import org.rainsieve.tiff.Tag;
+import org.rainsieve.tiff.TiffDirectory;
+import org.rainsieve.tiff.TiffReader;
 
 /**
  * A written return, opened for reading region by region: how the viewer shows it and how it is verified. Reads the form

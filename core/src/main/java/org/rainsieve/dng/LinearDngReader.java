@@ -7,6 +7,13 @@ import org.rainsieve.colour.White;
 import org.rainsieve.frame.Picture;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.Region;
+import org.rainsieve.opcode.OpcodeList;
+import org.rainsieve.source.OpenedFrame;
+import org.rainsieve.source.ShotTags;
+import org.rainsieve.tiff.Tag;
+import org.rainsieve.tiff.TiffDirectory;
+import org.rainsieve.tiff.TiffField;
+import org.rainsieve.tiff.TiffType;
 
 /**
  * Opens DNG files whose pixels have all colours already (LinearRaw of three samples), so that demosaicing is

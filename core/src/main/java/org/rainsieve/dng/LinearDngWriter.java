@@ -11,6 +11,12 @@ import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
 import java.util.stream.IntStream;
 import org.rainsieve.frame.Region;
+import org.rainsieve.jpeg.LosslessJpegEncoder;
+import org.rainsieve.tiff.Tag;
+import org.rainsieve.tiff.TiffDirectory;
+import org.rainsieve.tiff.TiffField;
+import org.rainsieve.tiff.TiffType;
+import org.rainsieve.tiff.TiffWriter;
 
 /**
  * Writes a linear DNG in bands from top to bottom: photometric LinearRaw, 16 bits, three interleaved samples, tiles of

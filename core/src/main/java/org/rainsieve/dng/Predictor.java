@@ -1,6 +1,8 @@
 package org.rainsieve.dng;
 
 import org.rainsieve.frame.RefusedException;
+import org.rainsieve.tiff.Tag;
+import org.rainsieve.tiff.TiffDirectory;
 
 /**
  * What was done to the rows of a tile before compression: differences of neighbours (TIFF 6.0 section 14), or of the bytes

@@ -9,8 +9,13 @@ import java.util.zip.Inflater;
 import javax.imageio.ImageIO;
 import javax.imageio.ImageReader;
 import javax.imageio.stream.ImageInputStream;
+import org.rainsieve.file.BoundedInput;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.Region;
+import org.rainsieve.jpeg.LosslessJpegDecoder;
+import org.rainsieve.opcode.OpcodeList;
+import org.rainsieve.tiff.Tag;
+import org.rainsieve.tiff.TiffDirectory;
 
 /**
  * Unpacks the samples of a picture in strips or tiles (TIFF 6.0; DNG specification 1.4): plain, lossless or lossy JPEG,

@@ -3,6 +3,11 @@ package org.rainsieve.dng;
 import java.util.List;
 import java.util.Set;
 import org.rainsieve.frame.Region;
+import org.rainsieve.opcode.OpcodeList;
+import org.rainsieve.tiff.Tag;
+import org.rainsieve.tiff.TiffDirectory;
+import org.rainsieve.tiff.TiffField;
+import org.rainsieve.tiff.TiffType;
 
 /** Which tags of the original go into a return, and which do not (DNG specification 1.4; TIFF/EP). */
 final class ReturnTags {

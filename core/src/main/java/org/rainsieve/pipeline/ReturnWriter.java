@@ -10,22 +10,22 @@ import java.util.Map;
 import java.util.function.DoubleConsumer;
 import java.util.stream.IntStream;
 import org.rainsieve.crop.CropSettings;
+import org.rainsieve.defect.DefectMap;
 import org.rainsieve.denoise.DenoisedTile;
 import org.rainsieve.dng.CompactScale;
 import org.rainsieve.dng.LinearDngWriter;
-import org.rainsieve.dng.OpenedFrame;
-import org.rainsieve.dng.Tag;
-import org.rainsieve.dng.TiffDirectory;
-import org.rainsieve.dng.TiffField;
-import org.rainsieve.dng.TiffType;
-import org.rainsieve.dng.Xmp;
 import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.frame.PixelSource;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.Region;
 import org.rainsieve.mask.Mask;
-import org.rainsieve.noise.DefectMap;
+import org.rainsieve.source.OpenedFrame;
+import org.rainsieve.tiff.Tag;
+import org.rainsieve.tiff.TiffDirectory;
+import org.rainsieve.tiff.TiffField;
+import org.rainsieve.tiff.TiffType;
+import org.rainsieve.xmp.Xmp;
 
 /** Takes one opened frame through the steps and writes its return, band by band, with both cores on tiles. */
 public final class ReturnWriter {

@@ -3,8 +3,8 @@ package org.rainsieve.pipeline;
 import java.util.ArrayList;
 import java.util.List;
 import org.rainsieve.crop.CropSettings;
+import org.rainsieve.defect.DefectMap;
 import org.rainsieve.denoise.Methods;
-import org.rainsieve.dng.OpenedFrame;
 import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.frame.PixelSource;
 import org.rainsieve.frame.Planes;
@@ -12,9 +12,9 @@ import org.rainsieve.frame.PlanesSource;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.Region;
 import org.rainsieve.mask.Mask;
-import org.rainsieve.noise.DefectMap;
 import org.rainsieve.optics.OpticsSettings;
 import org.rainsieve.sharpen.SharpenSettings;
+import org.rainsieve.source.OpenedFrame;
 
 /**
  * The steps of one frame in their order: Denoise, Sharpen, Optics, Crop, Enlarge, whatever was switched first. The viewer

@@ -5,9 +5,9 @@ import java.io.IOException;
 import javax.imageio.ImageIO;
 import javax.imageio.ImageReadParam;
 import javax.imageio.ImageReader;
-import org.rainsieve.dng.BoundedInput;
-import org.rainsieve.dng.OpenedFrame;
+import org.rainsieve.file.BoundedInput;
 import org.rainsieve.frame.RefusedException;
+import org.rainsieve.source.OpenedFrame;
 
 /** The small picture of a frame, the right way up. */
 public final class Thumbnail {

@@ -9,24 +9,25 @@ import java.util.Arrays;
 import java.util.List;
 import java.util.Locale;
 import org.rainsieve.colour.CameraColour;
-import org.rainsieve.dng.OpenedFrame;
-import org.rainsieve.dng.ShotTags;
-import org.rainsieve.dng.Tag;
-import org.rainsieve.dng.TiffDirectory;
-import org.rainsieve.dng.TiffField;
-import org.rainsieve.dng.TiffType;
+import org.rainsieve.embedded.EmbeddedTags;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.Region;
 import org.rainsieve.frame.ShotInfo;
+import org.rainsieve.source.OpenedFrame;
+import org.rainsieve.source.ShotTags;
+import org.rainsieve.tiff.Tag;
+import org.rainsieve.tiff.TiffDirectory;
+import org.rainsieve.tiff.TiffField;
+import org.rainsieve.tiff.TiffType;
 import tools.jackson.databind.JsonNode;
 
 /**
  * A raw file of another maker as the fenced decoder tells it, made into a frame like any other: its mosaic, and the tags
  * that a DNG of it has.
  */
-final class MakersRaw {
+public final class MakersRaw {
     /** No maker's compression stays below this; what does has been cut short. */
     private static final double LEAST_BYTES_PER_PIXEL = 0.15;
 
@@ -53,12 +54,12 @@ final class MakersRaw {
         this.white = number("white");
     }
 
-    static OpenedFrame of(byte[] file, FencedDecoder decoder) throws RefusedException {
+    public static OpenedFrame of(byte[] file, FencedDecoder decoder) throws RefusedException {
         return new MakersRaw(file, decoder.decode(file)).frame();
     }
 
     /** What decoder and file say of the shot, also of files whose pixels cannot be read. */
-    static ShotInfo shot(byte[] file, FencedDecoder decoder) throws RefusedException {
+    public static ShotInfo shot(byte[] file, FencedDecoder decoder) throws RefusedException {
         return ShotTags.shot(new MakersRaw(file, decoder.decode(file)).tags());
     }
 

@@ -29,20 +29,20 @@ import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
-import org.rainsieve.dng.CfaDngWriter;
 import org.rainsieve.dng.LinearDngFile;
-import org.rainsieve.dng.Tag;
-import org.rainsieve.dng.TiffDirectory;
-import org.rainsieve.dng.TiffField;
-import org.rainsieve.dng.TiffType;
-import org.rainsieve.dng.Xmp;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.pipeline.ResolvedSettings;
+import org.rainsieve.scene.CfaDngWriter;
 import org.rainsieve.scene.PlainFrames;
 import org.rainsieve.scene.PlainScene;
 import org.rainsieve.scene.SimulatedCamera;
 import org.rainsieve.scene.SimulatedLens;
+import org.rainsieve.tiff.Tag;
+import org.rainsieve.tiff.TiffDirectory;
+import org.rainsieve.tiff.TiffField;
+import org.rainsieve.tiff.TiffType;
+import org.rainsieve.xmp.Xmp;
 
 /** The bench: what it shows is what a run writes; changes go where they are meant to, and back. */
 class BenchIT {

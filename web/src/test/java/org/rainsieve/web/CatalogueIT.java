@@ -24,8 +24,8 @@ import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.rainsieve.dng.LinearDngFile;
+import org.rainsieve.opening.RawOpener;
 import org.rainsieve.pipeline.ReturnVerifier;
-import org.rainsieve.raw.RawOpener;
 import org.rainsieve.scene.PlainFrames;
 import org.rainsieve.scene.SimulatedCamera;
 

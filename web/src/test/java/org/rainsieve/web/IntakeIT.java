@@ -28,13 +28,13 @@ import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.rainsieve.dng.LinearDngFile;
-import org.rainsieve.dng.Tag;
-import org.rainsieve.dng.Xmp;
 import org.rainsieve.enlarge.EnlargeSettings;
+import org.rainsieve.opening.RawOpener;
 import org.rainsieve.pipeline.ResolvedSettings;
-import org.rainsieve.raw.RawOpener;
 import org.rainsieve.scene.PlainFrames;
 import org.rainsieve.scene.SimulatedCamera;
+import org.rainsieve.tiff.Tag;
+import org.rainsieve.xmp.Xmp;
 
 /** Ways in: folders with what lies below them, dropped files, files handed over; and kinds other than DNG through a run. */
 class IntakeIT {

@@ -18,7 +18,7 @@ import org.flywaydb.core.api.MigrationVersion;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
-import org.rainsieve.raw.RawOpener;
+import org.rainsieve.opening.RawOpener;
 import org.rainsieve.scene.PlainFrames;
 import org.rainsieve.scene.SimulatedCamera;
 import org.slf4j.LoggerFactory;

@@ -23,12 +23,7 @@ import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
-import org.rainsieve.dng.CfaDngWriter;
 import org.rainsieve.dng.LinearDngFile;
-import org.rainsieve.dng.Tag;
-import org.rainsieve.dng.TiffDirectory;
-import org.rainsieve.dng.TiffField;
-import org.rainsieve.dng.Xmp;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.Planes;
@@ -36,9 +31,14 @@ import org.rainsieve.frame.Region;
 import org.rainsieve.noise.NoiseLaw;
 import org.rainsieve.noise.SettledLaw;
 import org.rainsieve.pipeline.ResolvedSettings;
+import org.rainsieve.scene.CfaDngWriter;
 import org.rainsieve.scene.PlainFrames;
 import org.rainsieve.scene.SimulatedCamera;
 import org.rainsieve.scene.SimulatedSensor;
+import org.rainsieve.tiff.Tag;
+import org.rainsieve.tiff.TiffDirectory;
+import org.rainsieve.tiff.TiffField;
+import org.rainsieve.xmp.Xmp;
 
 /** Runs and the camera book on the real application: pausing, stopping, failing, trying again, and two tabs at once. */
 class RunIT {

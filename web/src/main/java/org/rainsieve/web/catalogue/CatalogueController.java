@@ -2,8 +2,8 @@ package org.rainsieve.web.catalogue;
 
 import java.util.List;
 import java.util.Set;
+import org.rainsieve.colour.DeliverySpace;
 import org.rainsieve.delivery.DeliverySettings;
-import org.rainsieve.delivery.DeliverySpace;
 import org.rainsieve.web.files.Destinations;
 import org.rainsieve.web.run.ReturnForm;
 import org.rainsieve.web.run.RunRequest;

@@ -6,8 +6,8 @@ import java.nio.file.Files;
 import java.nio.file.LinkOption;
 import java.nio.file.Path;
 import org.rainsieve.frame.RefusedException;
+import org.rainsieve.opening.Glance;
 import org.rainsieve.pipeline.ReturnVerifier;
-import org.rainsieve.raw.Glance;
 
 /**
  * Copies an original, with its sidecar, to where its return goes. Copied and not linked: what happens to one must not happen

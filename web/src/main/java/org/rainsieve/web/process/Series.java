@@ -8,15 +8,15 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.stream.Stream;
-import org.rainsieve.dng.OpenedFrame;
+import org.rainsieve.defect.DefectMap;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.RefusedException;
-import org.rainsieve.noise.DefectMap;
 import org.rainsieve.noise.NoiseLaw;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.noise.SettledLaw;
-import org.rainsieve.raw.RawOpener;
+import org.rainsieve.opening.RawOpener;
 import org.rainsieve.reading.Reading;
+import org.rainsieve.source.OpenedFrame;
 import org.rainsieve.web.files.SharedDecoder;
 
 /**

@@ -5,8 +5,8 @@ import java.util.EnumSet;
 import java.util.List;
 import java.util.Objects;
 import java.util.Set;
+import org.rainsieve.colour.DeliverySpace;
 import org.rainsieve.delivery.DeliverySettings;
-import org.rainsieve.delivery.DeliverySpace;
 import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.web.setup.NotPossibleException;
 

@@ -1,6 +1,6 @@
 package org.rainsieve.web.shoot;
 
-import org.rainsieve.raw.Glance;
+import org.rainsieve.opening.Glance;
 
 /**
  * What a glance at a frame told.

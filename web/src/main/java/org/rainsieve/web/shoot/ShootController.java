@@ -7,7 +7,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.UUID;
 import java.util.concurrent.TimeUnit;
-import org.rainsieve.raw.JpegTraces;
+import org.rainsieve.jpeg.JpegTraces;
 import org.rainsieve.reading.Reading;
 import org.rainsieve.web.files.Destinations;
 import org.rainsieve.web.files.FolderService;

@@ -11,7 +11,7 @@ import java.util.Map;
 import java.util.Optional;
 import org.rainsieve.frame.ShotInfo;
 import org.rainsieve.noise.SettledLaw;
-import org.rainsieve.raw.Glance;
+import org.rainsieve.opening.Glance;
 import org.rainsieve.web.files.FolderService;
 import org.springframework.jdbc.core.RowMapper;
 import org.springframework.jdbc.core.simple.JdbcClient;
