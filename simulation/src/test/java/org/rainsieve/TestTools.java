@@ -13,13 +13,13 @@ import javax.imageio.ImageIO;
 import org.rainsieve.colour.RgbSpace;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.dng.DngReader;
+import org.rainsieve.file.Sha256;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.Region;
 import org.rainsieve.noise.NoiseModel;
-import org.rainsieve.opening.RawOpener;
 import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.DenoiseStep;
 import org.rainsieve.pipeline.ResolvedSettings;
@@ -115,7 +115,7 @@ public final class TestTools {
             throws IOException, RefusedException {
         ReturnWriter.write(
                 frame(dng),
-                ReturnWriter.Order.of(name, RawOpener.sha256(dng), settings),
+                ReturnWriter.Order.of(name, Sha256.of(dng), settings),
                 to,
                 new WorkingMemory(256L << 20),
                 Cancel.NEVER,

@@ -6,16 +6,15 @@ import java.io.DataInputStream;
 import java.io.DataOutputStream;
 import java.io.IOException;
 import java.io.UncheckedIOException;
-import java.security.MessageDigest;
-import java.security.NoSuchAlgorithmException;
+import java.nio.ByteBuffer;
 import java.util.Arrays;
 import java.util.HashMap;
-import java.util.HexFormat;
 import java.util.List;
 import java.util.Map;
 import java.util.stream.IntStream;
 import java.util.zip.DeflaterOutputStream;
 import java.util.zip.InflaterInputStream;
+import org.rainsieve.file.Sha256;
 import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
@@ -146,17 +145,8 @@ public final class DefectMap {
         if (places.length == 0) {
             return "";
         }
-        try {
-            MessageDigest digest = MessageDigest.getInstance("SHA-256");
-            for (int place : places) {
-                digest.update((byte) (place >> 24));
-                digest.update((byte) (place >> 16));
-                digest.update((byte) (place >> 8));
-                digest.update((byte) place);
-            }
-            return HexFormat.of().formatHex(digest.digest());
-        } catch (NoSuchAlgorithmException e) {
-            throw new IllegalStateException(e);
-        }
+        ByteBuffer bytes = ByteBuffer.allocate(4 * places.length);
+        bytes.asIntBuffer().put(places);
+        return Sha256.of(bytes.array());
     }
 }

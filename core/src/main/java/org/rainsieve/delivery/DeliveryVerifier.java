@@ -10,8 +10,8 @@ import javax.imageio.ImageIO;
 import javax.imageio.ImageReader;
 import javax.imageio.stream.ImageInputStream;
 import org.rainsieve.file.FileBytes;
+import org.rainsieve.file.Sha256;
 import org.rainsieve.frame.RefusedException;
-import org.rainsieve.pipeline.ReturnVerifier;
 import org.rainsieve.tiff.Tag;
 import org.rainsieve.tiff.TiffDirectory;
 import org.rainsieve.tiff.TiffReader;
@@ -32,7 +32,7 @@ public final class DeliveryVerifier {
         } else {
             tiff(file, width, height);
         }
-        return ReturnVerifier.hash(file);
+        return Sha256.of(file);
     }
 
     private static void jpeg(Path file, int width, int height) throws IOException {

@@ -12,11 +12,9 @@ import java.nio.ByteBuffer;
 import java.nio.ByteOrder;
 import java.nio.FloatBuffer;
 import java.security.MessageDigest;
-import java.security.NoSuchAlgorithmException;
 import java.util.Arrays;
 import java.util.Collections;
 import java.util.HashSet;
-import java.util.HexFormat;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
@@ -28,6 +26,7 @@ import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.function.Consumer;
 import java.util.stream.Stream;
+import org.rainsieve.file.Sha256;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
@@ -232,13 +231,9 @@ public final class Learned implements DenoiseMethod {
 
     static String hash(String name) {
         return HASHES.computeIfAbsent(name, wanted -> {
-            try {
-                MessageDigest digest = MessageDigest.getInstance("SHA-256");
-                networks(wanted).map(Learned::network).forEach(digest::update);
-                return HexFormat.of().formatHex(digest.digest());
-            } catch (NoSuchAlgorithmException e) {
-                throw new IllegalStateException(e);
-            }
+            MessageDigest digest = Sha256.digest();
+            networks(wanted).map(Learned::network).forEach(digest::update);
+            return Sha256.hex(digest);
         });
     }
 

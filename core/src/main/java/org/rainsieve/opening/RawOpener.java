@@ -6,12 +6,10 @@ import java.nio.file.Files;
 import java.nio.file.LinkOption;
 import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
-import java.security.MessageDigest;
-import java.security.NoSuchAlgorithmException;
-import java.util.HexFormat;
 import org.rainsieve.dng.DngReader;
 import org.rainsieve.embedded.FileKind;
 import org.rainsieve.file.FileBytes;
+import org.rainsieve.file.Sha256;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.raw.FencedDecoder;
 import org.rainsieve.raw.MakersRaw;
@@ -47,7 +45,7 @@ public final class RawOpener {
             if (ownJpeg || TiffReader.looksLikeTiff(data) && DngReader.isOwnReturn(data)) {
                 throw new OwnReturnException();
             }
-            return new Opened(frame(data, decoder), sha256(data));
+            return new Opened(frame(data, decoder), Sha256.of(data));
         } catch (RefusedException e) {
             throw e;
         } catch (RuntimeException e) {
@@ -93,14 +91,6 @@ public final class RawOpener {
             throw new RefusedException("The file is not there any more.", e);
         } catch (IOException e) {
             throw new RefusedException("The file cannot be read: " + e.getMessage(), e);
-        }
-    }
-
-    public static String sha256(byte[] data) {
-        try {
-            return HexFormat.of().formatHex(MessageDigest.getInstance("SHA-256").digest(data));
-        } catch (NoSuchAlgorithmException e) {
-            throw new IllegalStateException(e);
         }
     }
 }

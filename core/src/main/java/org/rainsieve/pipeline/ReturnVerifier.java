@@ -1,15 +1,10 @@
 package org.rainsieve.pipeline;
 
 import java.io.IOException;
-import java.io.InputStream;
-import java.nio.file.Files;
 import java.nio.file.Path;
-import java.security.DigestInputStream;
-import java.security.MessageDigest;
-import java.security.NoSuchAlgorithmException;
-import java.util.HexFormat;
 import java.util.stream.IntStream;
 import org.rainsieve.dng.LinearDngFile;
+import org.rainsieve.file.Sha256;
 import org.rainsieve.frame.RefusedException;
 
 /** Reads a written return back before it is published: all its bytes, its directories, and a sample of its tiles. */
@@ -22,7 +17,7 @@ public final class ReturnVerifier {
      * @throws IOException when the file does not hold what it should
      */
     public static String verify(Path file, int width, int height, int everyTile) throws IOException {
-        String hash = hash(file);
+        String hash = Sha256.of(file);
         try (LinearDngFile dng = LinearDngFile.open(file)) {
             if (dng.width() != width || dng.height() != height) {
                 throw new IOException("The written file has another size than the frame.");
@@ -40,17 +35,5 @@ public final class ReturnVerifier {
             throw new IOException("The written file could not be read back: " + e.getMessage(), e);
         }
         return hash;
-    }
-
-    public static String hash(Path file) throws IOException {
-        try {
-            MessageDigest digest = MessageDigest.getInstance("SHA-256");
-            try (InputStream in = new DigestInputStream(Files.newInputStream(file), digest)) {
-                in.transferTo(java.io.OutputStream.nullOutputStream());
-            }
-            return HexFormat.of().formatHex(digest.digest());
-        } catch (NoSuchAlgorithmException e) {
-            throw new IllegalStateException(e);
-        }
     }
 }

@@ -19,6 +19,7 @@ import org.junit.jupiter.params.provider.CsvSource;
 import org.junit.jupiter.params.provider.ValueSource;
 import org.rainsieve.TestTools;
 import org.rainsieve.denoise.DenoiseSettings;
+import org.rainsieve.file.Sha256;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.Picture;
@@ -26,7 +27,6 @@ import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.opcode.OpcodeList;
-import org.rainsieve.opening.RawOpener;
 import org.rainsieve.pipeline.Cancel;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.ReturnWriter;
@@ -241,7 +241,7 @@ class DngKindsTest {
         Path file = folder.resolve("r.dng");
         ReturnWriter.Written written = ReturnWriter.write(
                 frame,
-                ReturnWriter.Order.of("real.dng", RawOpener.sha256(dng), settings),
+                ReturnWriter.Order.of("real.dng", Sha256.of(dng), settings),
                 file,
                 new WorkingMemory(64L << 20),
                 Cancel.NEVER,

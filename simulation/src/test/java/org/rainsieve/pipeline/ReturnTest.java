@@ -25,6 +25,7 @@ import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.denoise.DenoisedTile;
 import org.rainsieve.dng.LinearDngFile;
 import org.rainsieve.dng.LinearDngWriter;
+import org.rainsieve.file.Sha256;
 import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.PixelSource;
 import org.rainsieve.frame.Planes;
@@ -167,7 +168,7 @@ class ReturnTest {
                 .containsPattern("SubIFD\\] +BlackLevel +: 2048 2048 2048")
                 .containsPattern("XMP-xmp\\] +Rating +: 4")
                 .containsPattern("XMP-dc\\] +Subject +: toad")
-                .containsPattern("XMP-xmpMM\\] +DerivedFromDocumentID +: sha256:" + RawOpener.sha256(original))
+                .containsPattern("XMP-xmpMM\\] +DerivedFromDocumentID +: sha256:" + Sha256.of(original))
                 .doesNotContain("CFAPattern", "Sharpness                       : 40", "NewRawImageDigest");
         for (String tag : new String[] {"ColorMatrix1", "ColorMatrix2", "AsShotNeutral", "CalibrationIlluminant2"}) {
             String same = TestTools.run(folder, "exiftool", "-s3", "-" + tag, file.toString());
@@ -335,8 +336,7 @@ class ReturnTest {
     @Test
     void previewEqualsResult() throws IOException, RefusedException {
         WorkingMemory cache = new WorkingMemory(256L << 20);
-        PixelSource viewer = Steps.of(
-                        frame, RawOpener.sha256(original), settings(30), DefectMap.EMPTY, cache, Cancel.NEVER)
+        PixelSource viewer = Steps.of(frame, Sha256.of(original), settings(30), DefectMap.EMPTY, cache, Cancel.NEVER)
                 .result();
         try (LinearDngFile dng = LinearDngFile.open(written(30))) {
             for (Region region : new Region[] {

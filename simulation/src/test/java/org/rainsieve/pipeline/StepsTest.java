@@ -19,6 +19,7 @@ import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.dng.LinearDngFile;
 import org.rainsieve.dng.LinearDngWriter;
 import org.rainsieve.enlarge.EnlargeSettings;
+import org.rainsieve.file.Sha256;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.PixelSource;
 import org.rainsieve.frame.Planes;
@@ -26,7 +27,6 @@ import org.rainsieve.frame.RefusedException;
 import org.rainsieve.frame.Region;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.noise.SettledLaw;
-import org.rainsieve.opening.RawOpener;
 import org.rainsieve.optics.OpticsSettings;
 import org.rainsieve.scene.PlainScene;
 import org.rainsieve.scene.SimulatedCamera;
@@ -262,7 +262,7 @@ class StepsTest {
 
     private static Steps steps(String which, WorkingMemory cache) throws RefusedException {
         OpenedFrame frame = TestTools.frame(DNG);
-        return Steps.of(frame, RawOpener.sha256(DNG), settings(which), DefectMap.EMPTY, cache, Cancel.NEVER);
+        return Steps.of(frame, Sha256.of(DNG), settings(which), DefectMap.EMPTY, cache, Cancel.NEVER);
     }
 
     /** Settings go round whole; what a later version wrote is refused, in part as well, and so is what is none. */

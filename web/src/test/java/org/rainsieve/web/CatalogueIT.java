@@ -24,7 +24,7 @@ import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.rainsieve.dng.LinearDngFile;
-import org.rainsieve.opening.RawOpener;
+import org.rainsieve.file.Sha256;
 import org.rainsieve.pipeline.ReturnVerifier;
 import org.rainsieve.scene.PlainFrames;
 import org.rainsieve.scene.SimulatedCamera;
@@ -149,7 +149,7 @@ class CatalogueIT {
     @Test
     void returnsArriveAndOneIsKept() throws Exception {
         Path original = folder.resolve("photos/mere/deep/a.dng");
-        String before = RawOpener.sha256(Files.readAllBytes(original));
+        String before = Sha256.of(Files.readAllBytes(original));
         long shoot =
                 LiveApplication.idOf(application.post("/shoots", Map.of("root", "0", "path", "mere", "deep", "true")));
         LiveApplication.await(
@@ -299,7 +299,7 @@ class CatalogueIT {
         Files.writeString(folder.resolve("inbox/note.dng"), "no picture");
         LiveApplication.await("two refusals", () -> asked("/refused").split("\"why\"").length == 3);
         assertThat(asked("/refused")).contains("Its pixels cannot be decoded.", "no picture of a kind");
-        assertThat(RawOpener.sha256(Files.readAllBytes(original))).isEqualTo(before);
+        assertThat(Sha256.of(Files.readAllBytes(original))).isEqualTo(before);
         List<Path> mine;
         try (Stream<Path> lying = Files.walk(folder.resolve("photos"))) {
             mine = lying.filter(Files::isRegularFile).toList();

@@ -14,6 +14,7 @@ import java.util.TreeMap;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
+import org.rainsieve.file.Sha256;
 import org.rainsieve.pipeline.ReturnVerifier;
 import org.rainsieve.scene.PlainFrames;
 import org.rainsieve.scene.SimulatedCamera;
@@ -76,7 +77,7 @@ class ChaosIT {
             Files.write(poisoned, other);
             try (Stream<Path> files = Files.list(photos)) {
                 for (Path file : files.toList()) {
-                    originals.put(file, ReturnVerifier.hash(file));
+                    originals.put(file, Sha256.of(file));
                 }
             }
             assertThat(application.get("/shoots/" + shoot).body())
@@ -96,7 +97,7 @@ class ChaosIT {
 
     private static void check(Path photos, Path returns, Map<Path, String> originals) throws Exception {
         for (Map.Entry<Path, String> original : originals.entrySet()) {
-            assertThat(ReturnVerifier.hash(original.getKey())).isEqualTo(original.getValue());
+            assertThat(Sha256.of(original.getKey())).isEqualTo(original.getValue());
         }
         for (int i = 0; i < FRAMES; i++) {
             ReturnVerifier.verify(returns.resolve(String.format("C_%03d-denoise.dng", i)), WIDTH, HEIGHT, 1);

@@ -355,7 +355,7 @@ class DemoIT {
     private static List<String> hashes(List<Path> files) throws IOException {
         List<String> hashes = new ArrayList<>();
         for (Path file : files) {
-            hashes.add(org.rainsieve.pipeline.ReturnVerifier.hash(file));
+            hashes.add(org.rainsieve.file.Sha256.of(file));
         }
         return hashes;
     }

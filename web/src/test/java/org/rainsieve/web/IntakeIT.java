@@ -29,7 +29,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.rainsieve.dng.LinearDngFile;
 import org.rainsieve.enlarge.EnlargeSettings;
-import org.rainsieve.opening.RawOpener;
+import org.rainsieve.file.Sha256;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.scene.PlainFrames;
 import org.rainsieve.scene.SimulatedCamera;
@@ -107,7 +107,7 @@ class IntakeIT {
         Files.write(shoot.resolve("c.really-a-png"), picture("png"));
         Files.write(shoot.resolve("d.tif"), picture("tiff"));
         Files.writeString(shoot.resolve("e.jpg"), "no picture at all");
-        String before = RawOpener.sha256(Files.readAllBytes(shoot.resolve("b.jpg")));
+        String before = Sha256.of(Files.readAllBytes(shoot.resolve("b.jpg")));
         long id =
                 LiveApplication.idOf(application.post("/shoots", Map.of("root", "0", "path", "mixed", "deep", "true")));
         awaitRead(id);
@@ -146,7 +146,7 @@ class IntakeIT {
             returns++;
         }
         assertThat(returns).isEqualTo(4);
-        assertThat(RawOpener.sha256(Files.readAllBytes(shoot.resolve("b.jpg")))).isEqualTo(before);
+        assertThat(Sha256.of(Files.readAllBytes(shoot.resolve("b.jpg")))).isEqualTo(before);
         // Where block edges are removed, a JPEG's own quality is gone by.
         long enlarged = LiveApplication.idOf(application.post(
                 "/runs",
@@ -245,7 +245,7 @@ class IntakeIT {
                 "-ResolutionUnit=inches",
                 "-icc_profile<=" + folder.resolve("own.icc"),
                 tiff.toString());
-        String before = RawOpener.sha256(Files.readAllBytes(tiff));
+        String before = Sha256.of(Files.readAllBytes(tiff));
         open(0, tiff);
         long id = application.takeIn("edits");
         awaitRead(id);
@@ -258,7 +258,7 @@ class IntakeIT {
                 .doesNotContain("■ failed")
                 .contains("linear DNG, JPEG, 16-bit TIFF", "e-denoise.tif", "f-denoise.dng", "f-denoise.jpg");
         assertThat(shoot.resolve("e-denoise.dng")).doesNotExist();
-        assertThat(RawOpener.sha256(Files.readAllBytes(tiff))).isEqualTo(before);
+        assertThat(Sha256.of(Files.readAllBytes(tiff))).isEqualTo(before);
         Path back = shoot.resolve("e-denoise.tif");
         assertThat(exiftool("-s3", "-BitsPerSample", "-XResolution", "-ImageWidth", back.toString())
                         .lines())

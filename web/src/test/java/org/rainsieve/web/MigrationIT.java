@@ -18,7 +18,7 @@ import org.flywaydb.core.api.MigrationVersion;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
-import org.rainsieve.opening.RawOpener;
+import org.rainsieve.file.Sha256;
 import org.rainsieve.scene.PlainFrames;
 import org.rainsieve.scene.SimulatedCamera;
 import org.slf4j.LoggerFactory;
@@ -58,13 +58,13 @@ class MigrationIT {
         sql.execute("INSERT INTO shoot (id, name, folder) VALUES (4, 'Old marsh', '" + photos + "')");
         for (int i = 0; i < 3; i++) {
             String name = "O_" + i + ".dng";
-            String hash = RawOpener.sha256(photos.resolve(name).toString().getBytes());
+            String hash = Sha256.of(photos.resolve(name).toString().getBytes());
             sql.execute(
                     "INSERT INTO frame (id, shoot_id, path, path_hash, name, state, reason, size_bytes, sha256, camera, iso,"
                             + " width, height, noise) VALUES (" + (20 + i) + ", 4, '" + photos.resolve(name) + "', X'"
                             + hash + "', '" + name + "', '"
                             + (i == 2 ? "refused', 'It is cut short.'" : "ready', NULL") + ", " + frame.length + ", '"
-                            + RawOpener.sha256(frame) + "', 'Ondrel 24', 3200, 400, 300, '" + NOISE + "')");
+                            + Sha256.of(frame) + "', 'Ondrel 24', 3200, 400, 300, '" + NOISE + "')");
         }
         sql.execute(
                 "INSERT INTO page_version (id, camera, parent_id, reason, page) VALUES (7, 'Ondrel 24', NULL, 'new camera', '"
@@ -77,7 +77,7 @@ class MigrationIT {
                 "INSERT INTO item (run_id, frame_id, state, attempt, settings, progress, version, final_path, hash,"
                         + " size_bytes, noise_left, started_at, finished_at) VALUES ";
         sql.execute(item + "(2, 20, 'returned', 1, '" + SETTINGS + "', 1, 1, '" + photos.resolve("O_0-denoise.dng")
-                + "', '" + RawOpener.sha256(new byte[] {1, 2, 3}) + "', 3, 0.24, NOW(3), NOW(3))");
+                + "', '" + Sha256.of(new byte[] {1, 2, 3}) + "', 3, 0.24, NOW(3), NOW(3))");
         // Taken by a worker that was never heard of again.
         sql.execute(item + "(3, 21, 'taken', 1, '" + SETTINGS + "', 0.4, NULL, NULL, NULL, NULL, NULL, NOW(3), NULL)");
     }

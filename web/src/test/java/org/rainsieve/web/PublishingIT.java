@@ -18,6 +18,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
+import org.rainsieve.file.Sha256;
 import org.rainsieve.pipeline.ReturnVerifier;
 import org.rainsieve.scene.PlainFrames;
 import org.rainsieve.scene.SimulatedCamera;
@@ -168,7 +169,7 @@ class PublishingIT {
         first.waitFor();
         Path inbox = folder.resolve("inbox");
         Path taken = Files.move(inbox.resolve("F_0-denoise.dng"), folder.resolve("taken.dng"));
-        held = "[{\"sha256\":\"" + ReturnVerifier.hash(taken) + "\",\"path\":\"" + taken + "\"}]";
+        held = "[{\"sha256\":\"" + Sha256.of(taken) + "\",\"path\":\"" + taken + "\"}]";
         Files.delete(marker(first));
         for (int i = 0; i < 2; i++) {
             workers[i] = workers[i] == first ? worker() : workers[i];

@@ -6,7 +6,7 @@ import java.nio.file.LinkOption;
 import java.nio.file.Path;
 import java.util.List;
 import java.util.Map;
-import org.rainsieve.pipeline.ReturnVerifier;
+import org.rainsieve.file.Sha256;
 import org.rainsieve.web.run.RunService;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
 import org.springframework.dao.DataAccessException;
@@ -30,7 +30,7 @@ class PickUps {
         try {
             return Files.isRegularFile(place, LinkOption.NOFOLLOW_LINKS)
                     && Files.size(place) == item.sizeBytes()
-                    && ReturnVerifier.hash(place).equals(item.hash());
+                    && Sha256.of(place).equals(item.hash());
         } catch (IOException e) {
             return false; // looked at again in a while
         }

@@ -6,7 +6,7 @@ import java.nio.file.FileAlreadyExistsException;
 import java.nio.file.Files;
 import java.nio.file.LinkOption;
 import java.nio.file.Path;
-import org.rainsieve.pipeline.ReturnVerifier;
+import org.rainsieve.file.Sha256;
 
 /** Returns that were discarded: kept in a hidden folder beside where they lay, from which they can be brought back. */
 public final class Discarded {
@@ -26,7 +26,7 @@ public final class Discarded {
     public static boolean put(Path file, long item, long sizeBytes, String sha256) throws IOException {
         if (!Files.isRegularFile(file, LinkOption.NOFOLLOW_LINKS)
                 || Files.size(file) != sizeBytes
-                || !ReturnVerifier.hash(file).equals(sha256)) {
+                || !Sha256.of(file).equals(sha256)) {
             return false;
         }
         OwnFiles.move(file, OwnFiles.folder(file.getParent(), FOLDER).resolve(name(file, item)));

@@ -5,9 +5,9 @@ import java.nio.file.FileAlreadyExistsException;
 import java.nio.file.Files;
 import java.nio.file.LinkOption;
 import java.nio.file.Path;
+import org.rainsieve.file.Sha256;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.opening.Glance;
-import org.rainsieve.pipeline.ReturnVerifier;
 
 /**
  * Copies an original, with its sidecar, to where its return goes. Copied and not linked: what happens to one must not happen
@@ -28,7 +28,7 @@ public final class OriginalAlong {
         copyOne(original, sha256, folder, temporary);
         Path sidecar = Glance.sidecarFile(original);
         if (sidecar != null) {
-            copyOne(sidecar, ReturnVerifier.hash(sidecar), folder, temporary);
+            copyOne(sidecar, Sha256.of(sidecar), folder, temporary);
         }
     }
 
@@ -39,7 +39,7 @@ public final class OriginalAlong {
         for (int i = 2; Files.exists(place, LinkOption.NOFOLLOW_LINKS); i++) {
             if (Files.isRegularFile(place, LinkOption.NOFOLLOW_LINKS)
                     && Files.size(place) == Files.size(from)
-                    && ReturnVerifier.hash(place).equals(sha256)) {
+                    && Sha256.of(place).equals(sha256)) {
                 return;
             }
             place = folder.resolve(numbered(name, i));
@@ -47,7 +47,7 @@ public final class OriginalAlong {
         try {
             OwnFiles.remove(temporary);
             OwnFiles.copy(from, temporary);
-            if (!ReturnVerifier.hash(temporary).equals(sha256)) {
+            if (!Sha256.of(temporary).equals(sha256)) {
                 throw new RefusedException("The original could not be copied along: it changed meanwhile. Try again.");
             }
             OwnFiles.publish(temporary, place);

@@ -9,13 +9,12 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.security.MessageDigest;
 import java.util.ArrayList;
-import java.util.HexFormat;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
-import org.rainsieve.pipeline.ReturnVerifier;
+import org.rainsieve.file.Sha256;
 import org.rainsieve.web.files.FolderService;
 import org.rainsieve.web.files.OwnFiles;
 import org.rainsieve.web.files.Temporaries;
@@ -252,7 +251,7 @@ public class CardService {
                 intake.checkRoom(folder, Files.size(file));
                 OwnFiles.remove(part); // of a copy that was cut short
                 String hash = written(file, part);
-                if (!hash.equals(ReturnVerifier.hash(part))) {
+                if (!hash.equals(Sha256.of(part))) {
                     throw new UnreadableException("What was written is not what was read", null);
                 }
                 publish(file, part, folder, hash, job);
@@ -269,7 +268,7 @@ public class CardService {
     }
 
     private String written(Path file, Path part) throws IOException {
-        MessageDigest digest = IntakeService.sha256();
+        MessageDigest digest = Sha256.digest();
         byte[] buffer = new byte[BUFFER];
         try (InputStream in = opened(file);
                 OutputStream out = OwnFiles.create(part)) {
@@ -279,7 +278,7 @@ public class CardService {
             }
         }
         OwnFiles.forceFile(part);
-        return HexFormat.of().formatHex(digest.digest());
+        return Sha256.hex(digest);
     }
 
     /** Gives the file its name, with its folder on the card where that name is taken by another file. */

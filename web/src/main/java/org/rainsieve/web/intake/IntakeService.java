@@ -9,13 +9,11 @@ import java.nio.file.InvalidPathException;
 import java.nio.file.Path;
 import java.security.DigestInputStream;
 import java.security.MessageDigest;
-import java.security.NoSuchAlgorithmException;
 import java.time.LocalDateTime;
 import java.time.format.DateTimeFormatter;
-import java.util.HexFormat;
 import java.util.List;
 import java.util.Locale;
-import org.rainsieve.pipeline.ReturnVerifier;
+import org.rainsieve.file.Sha256;
 import org.rainsieve.web.files.FolderService;
 import org.rainsieve.web.files.OwnFiles;
 import org.rainsieve.web.files.Temporaries;
@@ -74,7 +72,7 @@ public class IntakeService {
                 throw new NotPossibleException("The file is larger than 1 GiB, more than is read.");
             }
             checkRoom(folder, length);
-            MessageDigest digest = sha256();
+            MessageDigest digest = Sha256.digest();
             try (InputStream in = new DigestInputStream(content, digest);
                     OutputStream out = OwnFiles.create(part)) {
                 byte[] buffer = new byte[1 << 16];
@@ -90,7 +88,7 @@ public class IntakeService {
                     throw new NotPossibleException("The file broke off on its way. Drop it again.");
                 }
             }
-            return named(shootId, folder, part, plain, HexFormat.of().formatHex(digest.digest()));
+            return named(shootId, folder, part, plain, Sha256.hex(digest));
         } catch (IOException e) {
             throw new NotPossibleException("The file broke off on its way. Drop it again.");
         } finally {
@@ -110,7 +108,7 @@ public class IntakeService {
                 shoots.addFrames(shootId, List.of(new FolderService.Found(file, size)));
                 return new Put(file.getFileName().toString(), false);
             } catch (FileAlreadyExistsException e) {
-                if (Files.size(file) == Files.size(part) && hash.equals(ReturnVerifier.hash(file))) {
+                if (Files.size(file) == Files.size(part) && hash.equals(Sha256.of(file))) {
                     return new Put(file.getFileName().toString(), true);
                 }
             }
@@ -155,14 +153,6 @@ public class IntakeService {
         if (Files.getFileStore(folder).getUsableSpace() < ROOM_LEFT + Math.max(0, bytes)) {
             throw new NotPossibleException(
                     "There is not enough room on the disk for this file. Make room and try again.");
-        }
-    }
-
-    static MessageDigest sha256() {
-        try {
-            return MessageDigest.getInstance("SHA-256");
-        } catch (NoSuchAlgorithmException e) {
-            throw new IllegalStateException(e);
         }
     }
 

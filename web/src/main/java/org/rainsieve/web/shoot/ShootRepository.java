@@ -2,13 +2,12 @@ package org.rainsieve.web.shoot;
 
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
-import java.security.MessageDigest;
-import java.security.NoSuchAlgorithmException;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import org.rainsieve.file.Sha256;
 import org.rainsieve.frame.ShotInfo;
 import org.rainsieve.noise.SettledLaw;
 import org.rainsieve.opening.Glance;
@@ -85,11 +84,7 @@ class ShootRepository {
     }
 
     private static byte[] sha256(String text) {
-        try {
-            return MessageDigest.getInstance("SHA-256").digest(text.getBytes(StandardCharsets.UTF_8));
-        } catch (NoSuchAlgorithmException e) {
-            throw new IllegalStateException(e);
-        }
+        return Sha256.digest().digest(text.getBytes(StandardCharsets.UTF_8));
     }
 
     private static final String ROWS = """

@@ -14,6 +14,7 @@ import org.rainsieve.delivery.DeliverySettings;
 import org.rainsieve.delivery.DeliveryVerifier;
 import org.rainsieve.dng.LinearDngFile;
 import org.rainsieve.enlarge.EnlargeSettings;
+import org.rainsieve.file.Sha256;
 import org.rainsieve.frame.CancelledException;
 import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.RefusedException;
@@ -261,7 +262,7 @@ final class ItemWork {
         if (!stands(from)) {
             throw new RefusedException("The return that this is a copy of is not there any more.");
         }
-        if (!ReturnVerifier.hash(returned).equals(from.hash())) {
+        if (!Sha256.of(returned).equals(from.hash())) {
             throw new RefusedException(
                     "The return that this is a copy of was changed by another program. Make it again first.");
         }

@@ -9,7 +9,7 @@ import java.nio.file.Path;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
-import org.rainsieve.pipeline.ReturnVerifier;
+import org.rainsieve.file.Sha256;
 import org.rainsieve.pipeline.ReturnWriter;
 import org.rainsieve.web.catalogue.CatalogueClient;
 import org.rainsieve.web.files.Destinations;
@@ -100,7 +100,7 @@ final class Publisher {
                     ? catalogue.held().keySet().stream().filter(known::contains).findFirst()
                     : Optional.empty();
         }
-        String hash = ReturnVerifier.hash(finalPath);
+        String hash = Sha256.of(finalPath);
         return Set.copyOf(known).contains(hash) ? Optional.of(hash) : Optional.empty();
     }
 

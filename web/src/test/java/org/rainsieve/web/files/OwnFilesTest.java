@@ -11,7 +11,7 @@ import java.nio.file.attribute.FileTime;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
-import org.rainsieve.pipeline.ReturnVerifier;
+import org.rainsieve.file.Sha256;
 import org.rainsieve.web.setup.NotPossibleException;
 
 /** Originals are safe whatever lies in a folder. */
@@ -66,7 +66,7 @@ class OwnFilesTest {
     @Test
     void returnsAndDiscardedOnesGoIntoFoldersOnly() throws IOException {
         Files.createSymbolicLink(shoot.resolve(Discarded.FOLDER), elsewhere);
-        String hash = ReturnVerifier.hash(original);
+        String hash = Sha256.of(original);
         assertThatThrownBy(() -> Discarded.put(original, 1, 8, hash)).isInstanceOf(NotPossibleException.class);
         assertThat(Discarded.bringBack(original, 1)).isFalse();
         Files.createSymbolicLink(shoot.resolve("returns"), elsewhere);
@@ -78,7 +78,7 @@ class OwnFilesTest {
     @Test
     void whatWasChangedIsNotDiscarded() throws IOException {
         Path returned = Files.writeString(shoot.resolve("A-denoise.dng"), "as it was made");
-        String hash = ReturnVerifier.hash(returned);
+        String hash = Sha256.of(returned);
         FileTime time = Files.getLastModifiedTime(returned);
         Files.writeString(returned, "as it is today");
         Files.setLastModifiedTime(returned, time);

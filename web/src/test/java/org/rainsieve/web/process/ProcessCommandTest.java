@@ -21,13 +21,13 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.rainsieve.defect.DefectMap;
 import org.rainsieve.dng.LinearDngFile;
+import org.rainsieve.file.Sha256;
 import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.noise.NoiseLaw;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.opening.Glance;
 import org.rainsieve.pipeline.ResolvedSettings;
-import org.rainsieve.pipeline.ReturnVerifier;
 import org.rainsieve.scene.CfaDngWriter;
 import org.rainsieve.scene.PlainFrames;
 import org.rainsieve.scene.PlainScene;
@@ -62,7 +62,7 @@ class ProcessCommandTest {
         try (Stream<Path> files = Files.walk(folder)) {
             for (Path file :
                     files.filter(Files::isRegularFile).filter(Files::isReadable).toList()) {
-                hashes.put(file.toString(), ReturnVerifier.hash(file));
+                hashes.put(file.toString(), Sha256.of(file));
             }
         }
         return hashes;
