@@ -8,6 +8,7 @@ import org.rainsieve.frame.CfaPattern;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
 import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.primitives.Smoothstep;
 
 /**
  * Points of light on smooth ground, which any method takes for noise when they are faint. They are looked for in the noisy
@@ -296,7 +297,7 @@ public final class Stars {
         for (int py = Math.max(0, y - near); py < Math.min(core.height(), y + near + 1); py++) {
             for (int px = Math.max(0, x - near); px < Math.min(core.width(), x + near + 1); px++) {
                 double t = (OUTER_PX - Math.hypot(px - x, py - y)) / (OUTER_PX - INNER_PX);
-                double share = t <= 0 ? 0 : t >= 1 ? 1 : t * t * (3 - 2 * t);
+                double share = Smoothstep.at(t);
                 int i = py * core.width() + px;
                 light[i] = Math.max(light[i], (float) share);
                 tint[i] = Math.max(tint[i], (float) share * Math.max(0, Math.min(1, colours)));

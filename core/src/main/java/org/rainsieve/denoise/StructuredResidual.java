@@ -2,6 +2,7 @@ package org.rainsieve.denoise;
 
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
+import org.rainsieve.primitives.BoxMean;
 
 /**
  * The part of what denoising took out that follows the picture's structure: in a window around each pixel, what the residual
@@ -36,7 +37,7 @@ public final class StructuredResidual {
         int h = wide.height();
         float[] detail = grey(tile.estimate(), gains);
         float[] rest = grey(tile.residual(), gains);
-        float[] smooth = means(detail, w, h, DETAIL);
+        float[] smooth = BoxMean.cutOffAnew(detail, w, h, DETAIL);
         int n = w * h;
         float[] squares = new float[n];
         float[] products = new float[n];
@@ -47,9 +48,9 @@ public final class StructuredResidual {
             products[i] = detail[i] * rest[i];
             power[i] = rest[i] * rest[i];
         }
-        squares = means(squares, w, h, WINDOW);
-        products = means(products, w, h, WINDOW);
-        power = means(power, w, h, WINDOW);
+        squares = BoxMean.cutOffAnew(squares, w, h, WINDOW);
+        products = BoxMean.cutOffAnew(products, w, h, WINDOW);
+        power = BoxMean.cutOffAnew(power, w, h, WINDOW);
         float[] out = new float[Math.toIntExact(region.area())];
         for (int y = 0; y < region.height(); y++) {
             int from = (region.y() + y - wide.y()) * w + region.x() - wide.x();
@@ -76,38 +77,6 @@ public final class StructuredResidual {
         float b = (float) (gains[2] / 3);
         for (int i = 0; i < out.length; i++) {
             out[i] = r * red[i] + g * green[i] + b * blue[i];
-        }
-        return out;
-    }
-
-    /** Means over squares; at the rim over what there is. Summed anew for each pixel, so that they are alike in every tile. */
-    private static float[] means(float[] in, int w, int h, int radius) {
-        float[] across = new float[w * h];
-        float[] out = new float[w * h];
-        float[] row = new float[w];
-        for (int y = 0; y < h; y++) {
-            for (int x = 0; x < w; x++) {
-                int from = Math.max(0, x - radius);
-                int to = Math.min(w - 1, x + radius);
-                float sum = 0;
-                for (int k = from; k <= to; k++) {
-                    sum += in[y * w + k];
-                }
-                across[y * w + x] = sum / (to - from + 1);
-            }
-        }
-        for (int y = 0; y < h; y++) {
-            int from = Math.max(0, y - radius);
-            int to = Math.min(h - 1, y + radius);
-            java.util.Arrays.fill(row, 0);
-            for (int k = from; k <= to; k++) {
-                for (int x = 0; x < w; x++) {
-                    row[x] += across[k * w + x];
-                }
-            }
-            for (int x = 0; x < w; x++) {
-                out[y * w + x] = row[x] / (to - from + 1);
-            }
         }
         return out;
     }

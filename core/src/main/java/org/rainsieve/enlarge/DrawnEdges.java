@@ -1,5 +1,7 @@
 package org.rainsieve.enlarge;
 
+import org.rainsieve.primitives.BoxMean;
+
 /**
  * Smooths along edges where a picture has one clear direction, so that slanted strokes come out without steps: the
  * direction from the structure tensor (Weickert 1999), of all colours together.
@@ -26,8 +28,8 @@ final class DrawnEdges {
         }
         int radius = Math.max(1, Math.round(0.7f * factor));
         for (float[] tensor : new float[][] {xx, xy, yy}) {
-            BoxMean.smooth(tensor, w, h, radius);
-            BoxMean.smooth(tensor, w, h, radius);
+            BoxMean.repeatBorder(tensor, w, h, radius);
+            BoxMean.repeatBorder(tensor, w, h, radius);
         }
         float reach = 0.5f * factor;
         for (int c = 0; c < values.length; c++) {

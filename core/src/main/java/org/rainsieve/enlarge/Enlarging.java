@@ -3,6 +3,7 @@ package org.rainsieve.enlarge;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
 import org.rainsieve.noise.RootScale;
+import org.rainsieve.primitives.BoxMean;
 
 /**
  * Enlarges linear pictures: interpolation in a root scale, then rounds of back-projection (Irani, Peleg 1991), so that the
@@ -141,8 +142,8 @@ public final class Enlarging {
     private void bite(float[] values, Region large) {
         float[] soft = values.clone();
         int radius = Math.max(1, (int) Math.round(0.35 * Math.max(factorX, factorY)));
-        BoxMean.smooth(soft, large.width(), large.height(), radius);
-        BoxMean.smooth(soft, large.width(), large.height(), radius);
+        BoxMean.repeatBorder(soft, large.width(), large.height(), radius);
+        BoxMean.repeatBorder(soft, large.width(), large.height(), radius);
         float share = (float) settings.outputBitePercent() / 100;
         for (int i = 0; i < values.length; i++) {
             values[i] += share * (values[i] - soft[i]);

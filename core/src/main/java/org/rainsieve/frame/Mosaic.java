@@ -2,6 +2,7 @@ package org.rainsieve.frame;
 
 import java.util.function.IntPredicate;
 import java.util.stream.IntStream;
+import org.rainsieve.primitives.Border;
 
 /**
  * A decoded sensor mosaic, two bytes a pixel, held whole. Values are handed out linear, black-subtracted and scaled so
@@ -280,9 +281,7 @@ public final class Mosaic implements Capture {
     }
 
     private static int mirror(int index, int first, int last) {
-        int period = Math.max(1, 2 * (last - first));
-        int folded = Math.floorMod(index - first, period);
-        return first + (folded <= last - first ? folded : period - folded);
+        return first + Border.mirrorAboutPixel(index - first, last - first + 1);
     }
 
     /** Fills a one-channel region; positions outside the picture are mirrored. */

@@ -1,5 +1,7 @@
 package org.rainsieve.frame;
 
+import org.rainsieve.primitives.Border;
+
 /**
  * A picture with all three colours at every pixel, linear, two bytes a sample, held whole: a raw file that was demosaiced
  * already, or a rendered file made linear.
@@ -86,21 +88,14 @@ public final class Picture implements Capture {
         for (int c = 0; c < 3; c++) {
             float[] to = out.channel(c);
             for (int y = r.y(); y < r.bottom(); y++) {
-                int row = mirrored(y, height) * width;
+                int row = Border.mirrorAboutPixel(y, height) * width;
                 int o = (y - r.y()) * r.width();
                 for (int x = r.x(); x < r.right(); x++) {
-                    to[o + x - r.x()] = ((samples[c][row + mirrored(x, width)] & 0xffff) - black) * scale;
+                    to[o + x - r.x()] =
+                            ((samples[c][row + Border.mirrorAboutPixel(x, width)] & 0xffff) - black) * scale;
                 }
             }
         }
-    }
-
-    private static int mirrored(int index, int size) {
-        if (index >= 0 && index < size) {
-            return index;
-        }
-        int folded = Math.floorMod(index, 2 * size - 2);
-        return folded < size ? folded : 2 * size - 2 - folded;
     }
 
     @Override

@@ -1,6 +1,7 @@
 package org.rainsieve.mask;
 
 import java.util.ArrayDeque;
+import org.rainsieve.primitives.Smoothstep;
 
 /**
  * What was found in a frame, cell by cell: 1 inside, 0 outside, 0.5 on the rim.
@@ -42,8 +43,7 @@ public record FoundArea(int columns, int rows, int cellPx, float[] strength) {
                 : inFocus(look, ((MaskShape.InFocus) shape).limitPx());
         float[] strength = new float[field.length];
         for (int i = 0; i < field.length; i++) {
-            double t = Math.max(0, Math.min(1, (field[i] - OUT) / (IN - OUT)));
-            strength[i] = (float) (t * t * (3 - 2 * t));
+            strength[i] = (float) Smoothstep.at((field[i] - OUT) / (IN - OUT));
         }
         return new FoundArea(look.columns(), look.rows(), look.cellPx(), strength);
     }

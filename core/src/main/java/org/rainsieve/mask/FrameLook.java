@@ -5,6 +5,7 @@ import org.rainsieve.frame.Capture;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
 import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.primitives.Convolution;
 
 /**
  * What a frame shows in cells of {@link #cellPx()} pixels, as far as masks that are found need it: colour, texture, and how
@@ -123,7 +124,7 @@ public final class FrameLook {
         }
         float[][] smooth = new float[3][];
         for (int k = 0; k < 3; k++) {
-            smooth[k] = blurred(light, w, h, kernel(SIGMAS[k]));
+            smooth[k] = Convolution.separable(light, w, h, Convolution.gaussian(SIGMAS[k]));
         }
         double gainFine = noiseGain(SIGMAS[0], SIGMAS[1]);
         double gainCoarse = noiseGain(SIGMAS[1], SIGMAS[2]);
@@ -211,34 +212,13 @@ public final class FrameLook {
     }
 
     private static float[] around(float[] plane, int w, int h) {
-        return blurred(plane, w, h, normal(AROUND));
-    }
-
-    private static float[] normal(float[] weights) {
-        float sum = 0;
-        for (float v : weights) {
-            sum += v;
-        }
-        float[] out = weights.clone();
-        for (int i = 0; i < out.length; i++) {
-            out[i] /= sum;
-        }
-        return out;
-    }
-
-    private static float[] kernel(double sigma) {
-        int r = (int) Math.ceil(3 * sigma);
-        float[] k = new float[2 * r + 1];
-        for (int i = -r; i <= r; i++) {
-            k[i + r] = (float) Math.exp(-i * i / (2 * sigma * sigma));
-        }
-        return normal(k);
+        return Convolution.separable(plane, w, h, Convolution.normalised(AROUND));
     }
 
     /** Variance that independent noise of variance 1 has in the band between two Gaussians. */
     private static double noiseGain(double fineSigma, double coarseSigma) {
-        float[] f = kernel(fineSigma);
-        float[] c = kernel(coarseSigma);
+        float[] f = Convolution.gaussian(fineSigma);
+        float[] c = Convolution.gaussian(coarseSigma);
         double ff = 0;
         double cc = 0;
         double fc = 0;
@@ -250,31 +230,5 @@ public final class FrameLook {
             fc += a * c[i];
         }
         return ff * ff + cc * cc - 2 * fc * fc;
-    }
-
-    /** Convolved across and down; the rim is repeated. */
-    private static float[] blurred(float[] in, int w, int h, float[] kernel) {
-        int r = kernel.length / 2;
-        float[] across = new float[w * h];
-        for (int y = 0; y < h; y++) {
-            for (int x = 0; x < w; x++) {
-                float sum = 0;
-                for (int k = -r; k <= r; k++) {
-                    sum += kernel[k + r] * in[y * w + Math.max(0, Math.min(w - 1, x + k))];
-                }
-                across[y * w + x] = sum;
-            }
-        }
-        float[] out = new float[w * h];
-        for (int y = 0; y < h; y++) {
-            for (int k = -r; k <= r; k++) {
-                int row = Math.max(0, Math.min(h - 1, y + k)) * w;
-                float weight = kernel[k + r];
-                for (int x = 0; x < w; x++) {
-                    out[y * w + x] += weight * across[row + x];
-                }
-            }
-        }
-        return out;
     }
 }

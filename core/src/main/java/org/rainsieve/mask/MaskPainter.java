@@ -5,6 +5,7 @@ import java.util.function.Function;
 import java.util.function.Supplier;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
+import org.rainsieve.primitives.Smoothstep;
 
 /**
  * How strong a mask is at each pixel of any region, from its strokes and settings alone: the same in one large region as in many
@@ -234,7 +235,9 @@ public final class MaskPainter {
             double fall = Math.max(1, radius - full);
             float[] out = new float[squared.length];
             for (int i = 0; i < out.length; i++) {
-                out[i] = squared[i] == Float.MAX_VALUE ? 0 : smooth((radius - Math.sqrt(squared[i])) / fall);
+                out[i] = squared[i] == Float.MAX_VALUE
+                        ? 0
+                        : (float) Smoothstep.at((radius - Math.sqrt(squared[i])) / fall);
             }
             return out;
         }
@@ -248,7 +251,7 @@ public final class MaskPainter {
         for (int i = 0; i < out.length; i++) {
             double x = region.x() + i % region.width() - line.x0();
             double y = region.y() + (double) (i / region.width()) - line.y0();
-            out[i] = smooth((x * dx + y * dy) / length);
+            out[i] = (float) Smoothstep.at((x * dx + y * dy) / length);
         }
         return out;
     }
@@ -260,7 +263,7 @@ public final class MaskPainter {
         for (int i = 0; i < out.length; i++) {
             double x = (region.x() + i % region.width() - round.x()) / round.radiusXPx();
             double y = (region.y() + (double) (i / region.width()) - round.y()) / round.radiusYPx();
-            out[i] = smooth((1 - Math.hypot(x, y)) / fall);
+            out[i] = (float) Smoothstep.at((1 - Math.hypot(x, y)) / fall);
         }
         return out;
     }
@@ -307,10 +310,5 @@ public final class MaskPainter {
             }
         }
         return roots;
-    }
-
-    private static float smooth(double t) {
-        double within = Math.max(0, Math.min(1, t));
-        return (float) (within * within * (3 - 2 * within));
     }
 }

@@ -2,6 +2,7 @@ package org.rainsieve.noise;
 
 import java.util.Arrays;
 import java.util.List;
+import org.rainsieve.primitives.Median;
 
 /**
  * How a body's noise grows with ISO: a in proportion, b = r₀·ISO² + r₁ (read noise before and after the gain). Fitted to
@@ -27,8 +28,8 @@ public record NoiseLaw(double aPerIso, double r0, double r1, double sigmaErrorPe
         if (known.isEmpty()) {
             return null;
         }
-        double aPerIso =
-                median(known.stream().mapToDouble(r -> r.law.a().get(1) / r.iso).toArray());
+        double aPerIso = Median.of(
+                known.stream().mapToDouble(r -> r.law.a().get(1) / r.iso).toArray());
         double r0 = 0;
         double r1 = 0;
         double[] trust = new double[known.size()];
@@ -71,7 +72,7 @@ public record NoiseLaw(double aPerIso, double r0, double r1, double sigmaErrorPe
         double[] off = known.stream()
                 .mapToDouble(r -> Math.abs(Math.log(sigma(r.law) / law.sigma(r.iso))))
                 .toArray();
-        double scatter = median(off) / 0.6745;
+        double scatter = Median.of(off) / 0.6745;
         return new NoiseLaw(aPerIso, r0, r1, 200 * scatter / Math.sqrt(known.size()), known.size());
     }
 
@@ -100,11 +101,5 @@ public record NoiseLaw(double aPerIso, double r0, double r1, double sigmaErrorPe
 
     public boolean restsOnFew() {
         return readings < FEW;
-    }
-
-    private static double median(double[] values) {
-        double[] sorted = values.clone();
-        Arrays.sort(sorted);
-        return NoiseModel.median(sorted);
     }
 }

@@ -1,6 +1,7 @@
 package org.rainsieve.noise;
 
 import java.util.List;
+import org.rainsieve.primitives.Median;
 
 /**
  * The noise law var(x) = a·x + b of each colour (red, green, blue) at one sensor ISO, for linear black-subtracted x with
@@ -71,16 +72,11 @@ public record NoiseModel(List<Double> a, List<Double> b) {
         Double[] b = new Double[3];
         for (int c = 0; c < 3; c++) {
             int colour = c;
-            a[c] = median(
+            a[c] = Median.ofSorted(
                     models.stream().mapToDouble(m -> m.a.get(colour)).sorted().toArray());
-            b[c] = median(
+            b[c] = Median.ofSorted(
                     models.stream().mapToDouble(m -> m.b.get(colour)).sorted().toArray());
         }
         return new NoiseModel(List.of(a), List.of(b));
-    }
-
-    static double median(double[] sorted) {
-        int n = sorted.length;
-        return n % 2 == 1 ? sorted[n / 2] : (sorted[n / 2 - 1] + sorted[n / 2]) / 2;
     }
 }

@@ -1,11 +1,11 @@
 package org.rainsieve.noise;
 
-import java.util.Arrays;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Optional;
 import java.util.function.ToDoubleFunction;
 import java.util.stream.Stream;
+import org.rainsieve.primitives.Median;
 
 /**
  * The noise law to work with at one ISO of one body, and what it rests on. Frames tell it where they can; where they tell too
@@ -170,7 +170,7 @@ public record SettledLaw(NoiseModel law, Source source, double errorPercent) {
                 || elsewhere.stream().mapToInt(NoiseLaw.AtIso::iso).distinct().count() < 2) {
             return Double.NaN;
         }
-        return median(here) / NoiseLaw.fit(elsewhere).sigma(iso);
+        return Median.of(here) / NoiseLaw.fit(elsewhere).sigma(iso);
     }
 
     private static double beyond(int iso, List<Evidence> body) {
@@ -187,9 +187,9 @@ public record SettledLaw(NoiseModel law, Source source, double errorPercent) {
     }
 
     private static SettledLaw ofOthers(int iso, List<NoiseLaw> others) {
-        double a = median(
+        double a = Median.of(
                 others.stream().mapToDouble(law -> law.at(iso).a().get(1)).toArray());
-        double b = median(
+        double b = Median.of(
                 others.stream().mapToDouble(law -> law.at(iso).b().get(1)).toArray());
         return new SettledLaw(NoiseModel.uniform(a, b), Source.OTHER_BODIES, OTHERS_ERROR_PERCENT);
     }
@@ -236,10 +236,5 @@ public record SettledLaw(NoiseModel law, Source source, double errorPercent) {
         double lower = value.applyAsDouble(sorted.get(above - 1));
         double part = (sum / 2 - sums[above - 1]) / (sums[above] - sums[above - 1]);
         return lower + part * (upper - lower);
-    }
-
-    private static double median(double[] values) {
-        Arrays.sort(values);
-        return NoiseModel.median(values);
     }
 }

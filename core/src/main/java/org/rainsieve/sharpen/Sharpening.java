@@ -3,6 +3,7 @@ package org.rainsieve.sharpen;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
 import org.rainsieve.noise.NoiseModel;
+import org.rainsieve.primitives.Border;
 
 /**
  * Takes the blur of luminance back, in linear light and in the sensor's geometry. Colours keep their ratios. What does not
@@ -88,11 +89,11 @@ public final class Sharpening {
         int top = core.y() - MARGIN;
         float[][] light = new float[n][n];
         for (int y = 0; y < n; y++) {
-            int row = mirrored(top + y, height);
+            int row = Border.mirrorAboutEdge(top + y, height);
             for (int x = 0; x < n; x++) {
                 int i = before.index(
                         inside(
-                                mirrored(left + x, width),
+                                Border.mirrorAboutEdge(left + x, width),
                                 before.region().x(),
                                 before.region().right()),
                         inside(row, before.region().y(), before.region().bottom()));
@@ -329,12 +330,6 @@ public final class Sharpening {
                 blue[to] *= ratio;
             }
         }
-    }
-
-    private static int mirrored(int at, int size) {
-        int period = 2 * size;
-        int m = Math.floorMod(at, period);
-        return m < size ? m : period - 1 - m;
     }
 
     private static int inside(int at, int from, int to) {

@@ -5,6 +5,7 @@ import java.security.Principal;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import org.rainsieve.web.run.RunService;
+import org.rainsieve.web.run.Workers;
 import org.rainsieve.web.setup.NotPossibleException;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
 import org.springframework.dao.DataAccessException;
@@ -22,10 +23,12 @@ import org.springframework.web.bind.annotation.ResponseBody;
 class AccessController {
     private final AccessService access;
     private final RunService runs;
+    private final Workers workers;
 
-    AccessController(AccessService access, RunService runs) {
+    AccessController(AccessService access, RunService runs, Workers workers) {
         this.access = access;
         this.runs = runs;
+        this.workers = workers;
     }
 
     @GetMapping("/sign-in")
@@ -65,7 +68,7 @@ class AccessController {
     ResponseEntity<Map<String, Object>> health() {
         Map<String, Object> told = new LinkedHashMap<>();
         try {
-            int workers = runs.workers().size();
+            int workers = this.workers.workers().size();
             told.put("state", workers > 0 ? "up" : "no worker");
             told.put("database", "up");
             told.put("workers", workers);
@@ -90,7 +93,7 @@ class AccessController {
                         .append(count)
                         .append('\n'));
         return lines.append("sieve_workers ")
-                .append(runs.workers().size())
+                .append(this.workers.workers().size())
                 .append("\nsieve_memory_used_bytes ")
                 .append(machine.totalMemory() - machine.freeMemory())
                 .append('\n')

@@ -11,7 +11,9 @@ import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.Steps;
 import org.rainsieve.web.run.ItemRow;
+import org.rainsieve.web.run.Returns;
 import org.rainsieve.web.run.RunService;
+import org.rainsieve.web.run.RunStarter;
 import org.rainsieve.web.setup.NotFoundException;
 import org.rainsieve.web.setup.NotPossibleException;
 import org.rainsieve.web.shoot.ShootService;
@@ -39,13 +41,17 @@ import tools.jackson.databind.json.JsonMapper;
 class BenchController {
     private static final JsonMapper JSON = new JsonMapper();
 
+    private final Returns returns;
     private final RunService runs;
+    private final RunStarter starter;
     private final Pictures pictures;
     private final ShootService shoots;
 
-    BenchController(RunService runs, Pictures pictures, ShootService shoots) {
+    BenchController(Returns returns, RunService runs, RunStarter starter, Pictures pictures, ShootService shoots) {
         this.pictures = pictures;
+        this.returns = returns;
         this.runs = runs;
+        this.starter = starter;
         this.shoots = shoots;
     }
 
@@ -58,7 +64,7 @@ class BenchController {
 
     @GetMapping("/returns/{item}")
     String show(@PathVariable long item, Model model) {
-        ItemRow row = runs.item(item);
+        ItemRow row = returns.item(item);
         if (!row.state().equals("returned")) {
             throw new NotFoundException("This frame has no return yet.");
         }
@@ -120,18 +126,18 @@ class BenchController {
     @PostMapping("/returns/{item}/again")
     String again(@PathVariable long item) throws InterruptedException {
         Told told = told(item);
-        return "redirect:/runs/" + runs.again(item, told.settings(), told.originalSha256());
+        return "redirect:/runs/" + starter.again(item, told.settings(), told.originalSha256());
     }
 
     @PostMapping("/returns/{item}/again-now")
     String againNow(@PathVariable long item) {
-        return "redirect:/runs/" + runs.againNow(item);
+        return "redirect:/runs/" + starter.againNow(item);
     }
 
     /** The return itself, for shoots whose folder the photographer does not see. */
     @GetMapping("/returns/{item}/file")
     ResponseEntity<Resource> download(@PathVariable long item) {
-        ItemRow row = runs.item(item);
+        ItemRow row = returns.item(item);
         Path file = row.state().equals("returned") && row.finalPath() != null ? Path.of(row.finalPath()) : null;
         if (file == null || !Files.isRegularFile(file, LinkOption.NOFOLLOW_LINKS)) {
             throw new NotFoundException("The return is not there any more.");
@@ -164,7 +170,7 @@ class BenchController {
             @RequestParam(defaultValue = "0") int mostKilobytes,
             @RequestParam(defaultValue = "0") int longEdge)
             throws InterruptedException {
-        ItemRow row = runs.item(item);
+        ItemRow row = returns.item(item);
         if (!row.state().equals("returned")) {
             throw new NotFoundException("This frame has no return yet.");
         }

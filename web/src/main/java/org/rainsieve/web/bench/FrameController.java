@@ -18,7 +18,7 @@ import org.rainsieve.reading.FocusMap;
 import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.lens.LensService;
 import org.rainsieve.web.run.FrameReturn;
-import org.rainsieve.web.run.RunService;
+import org.rainsieve.web.run.Returns;
 import org.rainsieve.web.run.RunStarts;
 import org.rainsieve.web.setup.NotPossibleException;
 import org.rainsieve.web.shoot.FrameForWork;
@@ -54,7 +54,7 @@ class FrameController {
     private final Cards cards;
     private final Partners partners;
     private final RunStarts runs;
-    private final RunService newest;
+    private final Returns returns;
 
     FrameController(
             ShootService shoots,
@@ -68,8 +68,8 @@ class FrameController {
             Cards cards,
             Partners partners,
             RunStarts runs,
-            RunService newest) {
-        this.newest = newest;
+            Returns returns) {
+        this.returns = returns;
         this.shoots = shoots;
         this.book = book;
         this.lenses = lenses;
@@ -153,13 +153,13 @@ class FrameController {
     @ResponseBody
     FrameReturn sendBack(@PathVariable long id, @RequestParam long version, StepsForm form) {
         makeReturn(id, version, form);
-        return newest.newestOf(id);
+        return returns.newestOf(id);
     }
 
     @GetMapping("/frames/{id}/returned")
     @ResponseBody
     FrameReturn returned(@PathVariable long id) {
-        return newest.newestOf(id);
+        return returns.newestOf(id);
     }
 
     /** How large the picture comes out with the cards as they stand, and which lens was found. */

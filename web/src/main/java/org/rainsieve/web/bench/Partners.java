@@ -11,7 +11,7 @@ import org.rainsieve.denoise.Methods;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.sharpen.SharpenSettings;
 import org.rainsieve.web.book.BookService;
-import org.rainsieve.web.run.RunService;
+import org.rainsieve.web.run.Returns;
 import org.rainsieve.web.setup.NotFoundException;
 import org.rainsieve.web.shoot.FrameForWork;
 import org.rainsieve.web.shoot.ShootService;
@@ -31,13 +31,13 @@ class Partners {
 
     private final ShootService shoots;
     private final BookService book;
-    private final RunService runs;
+    private final Returns returns;
     private final Cards cards;
 
-    Partners(ShootService shoots, BookService book, RunService runs, Cards cards) {
+    Partners(ShootService shoots, BookService book, Returns returns, Cards cards) {
         this.shoots = shoots;
         this.book = book;
-        this.runs = runs;
+        this.returns = returns;
         this.cards = cards;
     }
 
@@ -61,7 +61,7 @@ class Partners {
         Methods.names().stream()
                 .filter(method -> Methods.suits(method, book.pattern(frame.camera())))
                 .forEach(method -> choices.add(new Choice("method:" + method, method)));
-        runs.versionsOf(frame.id())
+        returns.versionsOf(frame.id())
                 .forEach(row -> choices.add(new Choice("version:" + row.id(), "version " + row.version())));
         for (FrameForWork other : burst) {
             choices.add(new Choice("frame:" + other.id(), other.name()));
@@ -100,7 +100,7 @@ class Partners {
                 return new Partner(frame.id(), cards.with(frame, shown, other, shown.sharpen()));
             }
             case "version" -> {
-                String settings = runs.item(number(parts)).settings();
+                String settings = returns.item(number(parts)).settings();
                 return new Partner(frame.id(), placed(ResolvedSettings.ofJson(settings), shown));
             }
             case "frame" -> {

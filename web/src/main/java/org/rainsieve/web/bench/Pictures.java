@@ -11,8 +11,8 @@ import java.net.http.HttpTimeoutException;
 import java.nio.charset.StandardCharsets;
 import java.time.Duration;
 import java.util.concurrent.atomic.AtomicInteger;
-import org.rainsieve.web.run.RunService;
 import org.rainsieve.web.run.WorkerRow;
+import org.rainsieve.web.run.Workers;
 import org.rainsieve.web.setup.NotPossibleException;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
 import org.springframework.http.CacheControl;
@@ -35,12 +35,12 @@ public class Pictures {
     /** Pictures that are being waited for. */
     private final AtomicInteger asked = new AtomicInteger();
 
-    private final RunService runs;
+    private final Workers workers;
     private final HttpClient client =
             HttpClient.newBuilder().connectTimeout(Duration.ofSeconds(2)).build();
 
-    Pictures(RunService runs) {
-        this.runs = runs;
+    Pictures(Workers workers) {
+        this.workers = workers;
     }
 
     /** What a worker answers to a question that was given up meanwhile. */
@@ -99,7 +99,7 @@ public class Pictures {
      * @throws NotPossibleException in plain words when it cannot be made
      */
     InputStream deliver(long item, String settings) throws InterruptedException {
-        for (WorkerRow worker : runs.workers()) {
+        for (WorkerRow worker : workers.workers()) {
             HttpRequest request = HttpRequest.newBuilder(URI.create(worker.address() + "/region?deliver=" + item))
                     .header("X-Sieve-Secret", worker.secret())
                     .timeout(Duration.ofMinutes(30))
@@ -122,7 +122,7 @@ public class Pictures {
 
     /** Tells every worker that nobody waits any more for what a page has asked for. */
     void left(long viewer) {
-        for (WorkerRow worker : runs.workers()) {
+        for (WorkerRow worker : workers.workers()) {
             client.sendAsync(
                     HttpRequest.newBuilder(URI.create(worker.address() + "/left?viewer=" + viewer))
                             .header("X-Sieve-Secret", worker.secret())
@@ -145,7 +145,7 @@ public class Pictures {
     private Answer askInTurn(String query, String settings, int turn) throws InterruptedException {
         String why = NO_WORKER;
         // A worker that was killed is listed until its lease ends: ask the next one.
-        for (WorkerRow worker : runs.workers()) {
+        for (WorkerRow worker : workers.workers()) {
             HttpRequest request = HttpRequest.newBuilder(URI.create(worker.address() + "/region?" + query))
                     .header("X-Sieve-Secret", worker.secret())
                     .timeout(Duration.ofSeconds(60))

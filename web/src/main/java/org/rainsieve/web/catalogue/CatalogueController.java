@@ -6,8 +6,9 @@ import org.rainsieve.colour.DeliverySpace;
 import org.rainsieve.delivery.DeliverySettings;
 import org.rainsieve.web.files.Destinations;
 import org.rainsieve.web.run.ReturnForm;
+import org.rainsieve.web.run.Returns;
 import org.rainsieve.web.run.RunRequest;
-import org.rainsieve.web.run.RunService;
+import org.rainsieve.web.run.RunStarter;
 import org.rainsieve.web.setup.NotPossibleException;
 import org.rainsieve.web.shoot.ShootRow;
 import org.rainsieve.web.shoot.ShootService;
@@ -28,20 +29,23 @@ class CatalogueController {
     private final CatalogueService catalogue;
     private final CatalogueClient client;
     private final ShootService shoots;
-    private final RunService runs;
+    private final Returns returns;
+    private final RunStarter starter;
     private final Destinations destinations;
 
     CatalogueController(
             CatalogueService catalogue,
             CatalogueClient client,
             ShootService shoots,
-            RunService runs,
+            Returns returns,
+            RunStarter starter,
             Destinations destinations) {
         this.destinations = destinations;
         this.catalogue = catalogue;
         this.client = client;
         this.shoots = shoots;
-        this.runs = runs;
+        this.returns = returns;
+        this.starter = starter;
     }
 
     @GetMapping("/catalogue")
@@ -93,11 +97,11 @@ class CatalogueController {
         }
         RunRequest request = RunRequest.copies(
                 shoot, destination, form == DeliverySettings.Form.JPEG ? ReturnForm.JPEG : ReturnForm.TIFF, delivery);
-        return "redirect:/runs/" + runs.deliver(request, ticked ? items : Set.of());
+        return "redirect:/runs/" + starter.deliver(request, ticked ? items : Set.of());
     }
 
     private String back(long itemId) {
-        long frame = runs.item(itemId).frameId();
+        long frame = returns.item(itemId).frameId();
         return "redirect:/catalogue?shoot=" + shoots.frame(frame).shootId() + "#frame-" + frame;
     }
 

@@ -10,7 +10,7 @@ import java.util.Map;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.UnreadableSettingsException;
 import org.rainsieve.web.files.Destinations;
-import org.rainsieve.web.run.RunService;
+import org.rainsieve.web.run.Returns;
 import org.rainsieve.web.setup.NotPossibleException;
 import org.springframework.stereotype.Service;
 
@@ -33,15 +33,15 @@ class CatalogueService {
         }
     }
 
-    private final RunService runs;
+    private final Returns returns;
 
-    CatalogueService(RunService runs) {
-        this.runs = runs;
+    CatalogueService(Returns returns) {
+        this.returns = returns;
     }
 
     List<Pair> pairs(long shootId) {
         Map<Long, Pair> pairs = new LinkedHashMap<>();
-        for (RunService.Version row : runs.versions(shootId)) {
+        for (Returns.Version row : returns.versions(shootId)) {
             pairs.computeIfAbsent(row.frameId(), id -> new Pair(id, row.frame(), new ArrayList<>()))
                     .versions()
                     .add(onPage(row));
@@ -49,7 +49,7 @@ class CatalogueService {
         return List.copyOf(pairs.values());
     }
 
-    private static ReturnOnPage onPage(RunService.Version row) {
+    private static ReturnOnPage onPage(Returns.Version row) {
         Path file = Path.of(row.path());
         boolean discarded = row.state().equals("discarded");
         boolean there = !discarded && Files.exists(file);
@@ -100,14 +100,14 @@ class CatalogueService {
      * catalogue took, is never touched.
      */
     void keep(long itemId) {
-        long frame = runs.item(itemId).frameId();
-        long run = runs.item(itemId).runId();
+        long frame = returns.item(itemId).frameId();
+        long run = returns.item(itemId).runId();
         int left = 0;
-        for (RunService.Version other : runs.versionsOf(frame)) {
+        for (Returns.Version other : returns.versionsOf(frame)) {
             if (other.runId() != run
                     && other.state().equals("returned")
                     && !other.pickedUp()
-                    && !runs.discardOne(other.id())) {
+                    && !returns.discardOne(other.id())) {
                 left++;
             }
         }
@@ -118,14 +118,14 @@ class CatalogueService {
     }
 
     void discard(long itemId) {
-        if (!runs.discardOne(itemId)) {
+        if (!returns.discardOne(itemId)) {
             throw new NotPossibleException(
                     "This return was left alone: the catalogue has taken it, it is not where it was put, or it was changed since.");
         }
     }
 
     void bringBack(long itemId) {
-        if (!runs.bringBackOne(itemId)) {
+        if (!returns.bringBackOne(itemId)) {
             throw new NotPossibleException("This return was not put back: its name is taken, or the file is gone.");
         }
     }

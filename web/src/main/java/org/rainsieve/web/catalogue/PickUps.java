@@ -7,7 +7,7 @@ import java.nio.file.Path;
 import java.util.List;
 import java.util.Map;
 import org.rainsieve.file.Sha256;
-import org.rainsieve.web.run.RunService;
+import org.rainsieve.web.run.Returns;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
 import org.springframework.dao.DataAccessException;
 import org.springframework.scheduling.annotation.Scheduled;
@@ -17,16 +17,16 @@ import org.springframework.stereotype.Component;
 @Component
 @ConditionalOnWebApplication
 class PickUps {
-    private final RunService runs;
+    private final Returns returns;
     private final CatalogueClient catalogue;
 
-    PickUps(RunService runs, CatalogueClient catalogue) {
-        this.runs = runs;
+    PickUps(Returns returns, CatalogueClient catalogue) {
+        this.returns = returns;
         this.catalogue = catalogue;
     }
 
     /** By its bytes: whatever else an answer names is not the return. */
-    private static boolean isReturn(Path place, RunService.InInbox item) {
+    private static boolean isReturn(Path place, Returns.InInbox item) {
         try {
             return Files.isRegularFile(place, LinkOption.NOFOLLOW_LINKS)
                     && Files.size(place) == item.sizeBytes()
@@ -42,17 +42,17 @@ class PickUps {
             return;
         }
         try {
-            List<RunService.InInbox> gone = runs.inInbox().stream()
+            List<Returns.InInbox> gone = returns.inInbox().stream()
                     .filter(item -> !Files.exists(Path.of(item.path())))
                     .toList();
             if (gone.isEmpty()) {
                 return;
             }
             Map<String, Path> held = catalogue.held();
-            for (RunService.InInbox item : gone) {
+            for (Returns.InInbox item : gone) {
                 Path place = held.get(item.hash());
                 if (place != null && isReturn(place, item)) {
-                    runs.pickedUp(item.id(), place);
+                    returns.pickedUp(item.id(), place);
                 }
             }
         } catch (DataAccessException e) {

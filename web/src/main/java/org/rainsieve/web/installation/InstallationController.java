@@ -17,8 +17,8 @@ import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.web.access.AccessService;
 import org.rainsieve.web.files.FolderService;
 import org.rainsieve.web.lens.LensService;
-import org.rainsieve.web.run.RunService;
 import org.rainsieve.web.run.WorkerRow;
+import org.rainsieve.web.run.Workers;
 import org.rainsieve.web.setup.NotPossibleException;
 import org.rainsieve.web.setup.SieveProperties;
 import org.springframework.beans.factory.annotation.Value;
@@ -36,7 +36,7 @@ import org.springframework.web.bind.annotation.ResponseBody;
 class InstallationController {
     private final SieveProperties properties;
     private final AccessService access;
-    private final RunService runs;
+    private final Workers workers;
     private final LensService lenses;
     private final String address;
     private final String home;
@@ -46,14 +46,14 @@ class InstallationController {
     InstallationController(
             SieveProperties properties,
             AccessService access,
-            RunService runs,
+            Workers workers,
             LensService lenses,
             @Value("${server.address:127.0.0.1}") String address,
             @Value("${sieve.home:}") String home,
             @Value("${SIEVE_GIVEN:}") String given) {
         this.properties = properties;
         this.access = access;
-        this.runs = runs;
+        this.workers = workers;
         this.lenses = lenses;
         this.address = address;
         this.home = home;
@@ -115,7 +115,7 @@ class InstallationController {
                 List.of(String.format(Locale.ROOT, "%,d", properties.thumbnailMb())),
                 "SIEVE_THUMBNAIL_MB",
                 kept));
-        List<WorkerRow> workers = runs.workers();
+        List<WorkerRow> workers = this.workers.workers();
         List<String> each = new ArrayList<>();
         each.add(workers.size() + (workers.size() == 1 ? " worker, " : " workers, ")
                 + workers.stream().filter(WorkerRow::busy).count() + " busy");

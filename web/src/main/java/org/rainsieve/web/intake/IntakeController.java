@@ -5,7 +5,7 @@ import java.io.IOException;
 import java.util.List;
 import java.util.Map;
 import org.rainsieve.web.run.FrameReturn;
-import org.rainsieve.web.run.RunService;
+import org.rainsieve.web.run.Returns;
 import org.rainsieve.web.setup.NotPossibleException;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
 import org.springframework.http.MediaType;
@@ -25,10 +25,10 @@ class IntakeController {
     private final IntakeService intake;
     private final CardService cards;
 
-    private final RunService runs;
+    private final Returns returns;
 
-    IntakeController(IntakeService intake, CardService cards, RunService runs) {
-        this.runs = runs;
+    IntakeController(IntakeService intake, CardService cards, Returns returns) {
+        this.returns = returns;
         this.intake = intake;
         this.cards = cards;
     }
@@ -78,7 +78,7 @@ class IntakeController {
     /** Where a frame that was handed over stands, for a program that waits for it. */
     @PostMapping("/intake/opened")
     FrameReturn opened(@RequestParam long frame) {
-        return runs.newestOf(frame);
+        return returns.newestOf(frame);
     }
 
     @ExceptionHandler(NotPossibleException.class)

@@ -31,12 +31,18 @@ class RunController {
     private static final int AT_ONCE = 200;
     private static final Pattern TIME = Pattern.compile("\\d{4}-\\d\\d-\\d\\d \\d\\d:\\d\\d:\\d\\d(\\.\\d{1,6})?");
 
+    private final Returns returns;
     private final RunService runs;
+    private final RunStarter starter;
+    private final Workers workers;
     private final ShootService shoots;
     private final ExecutorService events = LightThreads.executor("events");
 
-    RunController(RunService runs, ShootService shoots) {
+    RunController(Returns returns, RunService runs, RunStarter starter, Workers workers, ShootService shoots) {
+        this.returns = returns;
         this.runs = runs;
+        this.starter = starter;
+        this.workers = workers;
         this.shoots = shoots;
     }
 
@@ -83,13 +89,13 @@ class RunController {
             case "stop" -> runs.stop(id);
             case "retry" -> runs.retryFailed(id);
             case "repeat" -> {
-                return "redirect:/runs/" + runs.repeat(id);
+                return "redirect:/runs/" + starter.repeat(id);
             }
             case "repeat-now" -> {
-                return "redirect:/runs/" + runs.repeatNow(id);
+                return "redirect:/runs/" + starter.repeatNow(id);
             }
-            case "discard" -> runs.discard(id);
-            case "bring-back" -> runs.bringBack(id);
+            case "discard" -> returns.discard(id);
+            case "bring-back" -> returns.bringBack(id);
             default -> throw new org.rainsieve.web.setup.NotFoundException("There is no such action.");
         }
         return "redirect:/runs/" + id;
@@ -166,7 +172,7 @@ class RunController {
     @GetMapping("/workers")
     @ResponseBody
     Map<String, Object> workers() {
-        List<WorkerRow> rows = runs.workers();
+        List<WorkerRow> rows = workers.workers();
         return Map.of(
                 "workers",
                 rows.size(),

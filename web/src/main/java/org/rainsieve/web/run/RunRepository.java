@@ -325,17 +325,17 @@ class RunRepository {
             FROM item i JOIN frame f ON f.id = i.frame_id JOIN run r ON r.id = i.run_id
             WHERE i.state IN ('returned', 'discarded') AND i.final_path IS NOT NULL""";
 
-    List<RunService.Version> versions(long shootId) {
+    List<Returns.Version> versions(long shootId) {
         return db.sql(VERSIONS + " AND f.shoot_id = ? ORDER BY f.name, f.id, i.form, i.version")
                 .param(shootId)
-                .query(RunService.Version.class)
+                .query(Returns.Version.class)
                 .list();
     }
 
-    List<RunService.Version> versionsOf(long frameId) {
+    List<Returns.Version> versionsOf(long frameId) {
         return db.sql(VERSIONS + " AND f.id = ? ORDER BY i.form, i.version")
                 .param(frameId)
-                .query(RunService.Version.class)
+                .query(Returns.Version.class)
                 .list();
     }
 
@@ -347,11 +347,11 @@ class RunRepository {
                         """).param(frameId).query(FrameReturn.class).optional();
     }
 
-    List<RunService.InInbox> inInbox() {
+    List<Returns.InInbox> inInbox() {
         return db.sql("""
                         SELECT i.id, i.final_path AS path, i.hash, i.size_bytes FROM item i JOIN run r ON r.id = i.run_id
                         WHERE i.state = 'returned' AND i.picked_up_path IS NULL AND r.destination = 'inbox'
-                        """).query(RunService.InInbox.class).list();
+                        """).query(Returns.InInbox.class).list();
     }
 
     void pickedUp(long itemId, String path) {

@@ -17,14 +17,14 @@ import org.springframework.web.bind.annotation.ResponseBody;
 @Controller
 @ConditionalOnWebApplication
 class RunStartController {
-    private final RunService runs;
+    private final RunStarter starter;
     private final RunStarts starts;
     private final StandingOrders orders;
     private final WatchedOrders watched;
 
-    RunStartController(RunService runs, RunStarts starts, StandingOrders orders, WatchedOrders watched) {
+    RunStartController(RunStarter starter, RunStarts starts, StandingOrders orders, WatchedOrders watched) {
         this.watched = watched;
-        this.runs = runs;
+        this.starter = starter;
         this.starts = starts;
         this.orders = orders;
     }
@@ -59,7 +59,7 @@ class RunStartController {
     @ResponseBody
     Told plan(@PathVariable long shoot, @ModelAttribute RunForm form) {
         RunRequest request = form.request(shoot);
-        RunPlanning.Plan plan = runs.plan(request);
+        RunPlanning.Plan plan = starter.plan(request);
         List<RunPlanning.Item> items = request.forms().isEmpty() ? List.of() : plan.items();
         RunPlanning.Item first = items.isEmpty() ? null : items.get(0);
         RunPlanning.Item last = items.isEmpty() ? null : items.get(items.size() - 1);
@@ -73,8 +73,8 @@ class RunStartController {
                 plan.tooLarge(),
                 plan.leftOut(),
                 plan.changed(),
-                runs.forecast(request, plan),
-                first == null ? "" : runs.folder(request, first),
+                starter.forecast(request, plan),
+                first == null ? "" : starter.folder(request, first),
                 first == null ? "" : RunPlanning.name(request, first),
                 last == null ? "" : RunPlanning.name(request, last));
     }
@@ -108,6 +108,6 @@ class RunStartController {
     @GetMapping("/shoots/{shoot}/name")
     @ResponseBody
     Map<String, String> name(@PathVariable long shoot, @RequestParam String pattern) {
-        return Map.of("name", runs.nameExample(shoot, pattern));
+        return Map.of("name", starter.nameExample(shoot, pattern));
     }
 }

@@ -8,11 +8,11 @@ import org.springframework.stereotype.Component;
 /** Starts runs as they were asked for, and keeps what was asked for the next time. */
 @Component
 public class RunStarts {
-    private final RunService runs;
+    private final RunStarter starter;
     private final StandingOrders orders;
 
-    RunStarts(RunService runs, StandingOrders orders) {
-        this.runs = runs;
+    RunStarts(RunStarter starter, StandingOrders orders) {
+        this.starter = starter;
         this.orders = orders;
     }
 
@@ -24,7 +24,7 @@ public class RunStarts {
         if (form.keepAs() != null && !form.keepAs().isBlank()) {
             orders.check(form.keepAs());
         }
-        long run = runs.start(form.request(form.shoot()), Objects.requireNonNullElse(form.once(), ""));
+        long run = starter.start(form.request(form.shoot()), Objects.requireNonNullElse(form.once(), ""));
         if (form.take() != null) {
             orders.remember(form);
         }
@@ -33,6 +33,6 @@ public class RunStarts {
 
     /** These frames alone, with the choices of the run before. */
     public long startAsLast(long shootId, Set<Long> frames) {
-        return runs.start(orders.last().request(shootId).of(frames), "");
+        return starter.start(orders.last().request(shootId).of(frames), "");
     }
 }

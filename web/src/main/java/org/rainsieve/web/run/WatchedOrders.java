@@ -25,12 +25,12 @@ class WatchedOrders {
 
     private final JdbcClient db;
     private final StandingOrders orders;
-    private final RunService runs;
+    private final RunStarter starter;
 
-    WatchedOrders(JdbcClient db, StandingOrders orders, RunService runs) {
+    WatchedOrders(JdbcClient db, StandingOrders orders, RunStarter starter) {
         this.db = db;
         this.orders = orders;
-        this.runs = runs;
+        this.starter = starter;
     }
 
     /** The order that a shoot starts by itself; nothing for none, or for one that is gone. */
@@ -80,7 +80,7 @@ class WatchedOrders {
                 .findFirst()
                 .ifPresent(order -> {
                     try {
-                        long run = runs.start(
+                        long run = starter.start(
                                 order.choices().request(watched.shoot).of(new LinkedHashSet<>(frames)), "");
                         LOG.info("Run {} was begun by the standing order {}", run, order.name());
                     } catch (NotPossibleException e) {

@@ -39,8 +39,9 @@ import org.rainsieve.web.files.SharedDecoder;
 import org.rainsieve.web.files.Temporaries;
 import org.rainsieve.web.run.ItemRow;
 import org.rainsieve.web.run.ReturnForm;
-import org.rainsieve.web.run.RunService;
+import org.rainsieve.web.run.Returns;
 import org.rainsieve.web.run.TakenItem;
+import org.rainsieve.web.run.WorkQueue;
 import org.rainsieve.web.setup.NotPossibleException;
 import org.rainsieve.web.setup.SieveProperties;
 import org.rainsieve.web.shoot.FrameForWork;
@@ -56,7 +57,8 @@ final class ItemWork {
     private static final Logger LOG = LoggerFactory.getLogger(ItemWork.class);
     private static final JsonMapper JSON = JsonMapper.builder().build();
 
-    private final RunService runs;
+    private final WorkQueue queue;
+    private final Returns returns;
     private final ShootService shoots;
     private final BookService book;
     private final Publisher publisher;
@@ -69,7 +71,8 @@ final class ItemWork {
     private volatile boolean ending;
 
     ItemWork(
-            RunService runs,
+            WorkQueue queue,
+            Returns returns,
             ShootService shoots,
             BookService book,
             Destinations destinations,
@@ -78,10 +81,11 @@ final class ItemWork {
             WorkingMemory memory,
             ViewerFirst viewerFirst,
             SieveProperties properties) {
-        this.runs = runs;
+        this.queue = queue;
+        this.returns = returns;
         this.shoots = shoots;
         this.book = book;
-        this.publisher = new Publisher(runs, destinations, catalogue, pausePoint);
+        this.publisher = new Publisher(queue, destinations, catalogue, pausePoint);
         this.pausePoint = pausePoint;
         this.memory = memory;
         this.viewerFirst = viewerFirst;
@@ -108,7 +112,7 @@ final class ItemWork {
                 try {
                     tried(item);
                 } catch (OutOfMemoryError again) {
-                    runs.failed(
+                    queue.failed(
                             item,
                             "The frame is too large for the memory that the worker may use. Give it more with SIEVE_MEMORY_MB.");
                 }
@@ -127,13 +131,13 @@ final class ItemWork {
             folder = publisher.folder(item, frame.file());
             EnlargeSettings.Size size = Steps.size(frame.width(), frame.height(), settings.crop(), settings.enlarge());
             long along = item.copyOriginals() && Files.exists(frame.file()) ? Files.size(frame.file()) : 0;
-            if (!runs.room(item, folder, (double) size.width() * size.height(), along)) {
-                runs.giveBack(item);
+            if (!queue.room(item, folder, (double) size.width() * size.height(), along)) {
+                queue.giveBack(item);
                 waitForRoom();
                 return;
             }
             ReturnNames names = ReturnNames.of(item.naming(), frame.named()).of(settings, delivered(item, frame, size));
-            int version = item.version() != null ? item.version() : runs.nextVersion(item);
+            int version = item.version() != null ? item.version() : queue.nextVersion(item);
             while (true) {
                 version = publisher.free(item, folder, names, version);
                 Path temporary = Temporaries.prepare(folder, item.id(), item.attempt());
@@ -153,21 +157,21 @@ final class ItemWork {
             remove(item, folder);
         } catch (CancelledException e) {
             remove(item, folder);
-            runs.giveBack(item);
+            queue.giveBack(item);
         } catch (RefusedException | NotPossibleException e) {
             remove(item, folder);
-            runs.failed(item, e.getMessage());
+            queue.failed(item, e.getMessage());
         } catch (IOException e) {
             remove(item, folder);
             String obstacle = Obstacle.inWords(publisher.wantedFolder(item, frame.file()));
             if (obstacle != null) {
                 // Not this frame's fault, and not its end.
-                runs.halted(item, obstacle);
-                runs.giveBack(item);
+                queue.halted(item, obstacle);
+                queue.giveBack(item);
                 waitForRoom();
-            } else if (!(e instanceof NoSuchFileException) || runs.stillMine(item)) {
+            } else if (!(e instanceof NoSuchFileException) || queue.stillMine(item)) {
                 LOG.warn("Item {} failed", item.id(), e);
-                runs.failed(item, inWords(e));
+                queue.failed(item, inWords(e));
             }
         } catch (DataAccessException | TransactionException e) {
             // The frame is not at fault: it is taken again when the database answers.
@@ -176,7 +180,7 @@ final class ItemWork {
         } catch (RuntimeException e) {
             LOG.error("Item {} failed", item.id(), e);
             remove(item, folder);
-            runs.failed(
+            queue.failed(
                     item, "Something went wrong inside Rain Sieve. Try again; if it stays, report it with the log.");
         } catch (OutOfMemoryError e) {
             remove(item, folder);
@@ -212,7 +216,7 @@ final class ItemWork {
             throws IOException, RefusedException {
         for (int attempt = 0; ; attempt++) {
             try {
-                ItemRow source = item.madeFrom() == null ? null : runs.item(item.madeFrom());
+                ItemRow source = item.madeFrom() == null ? null : returns.item(item.madeFrom());
                 boolean ofThisRun = source != null && source.runId() == item.runId();
                 // Without the linear DNG of its run it is made from the original, as if it were the only form.
                 return source == null || ofThisRun && !stands(source)
@@ -220,7 +224,7 @@ final class ItemWork {
                         : fromReturn(item, source, settings.enlarge(), temporary);
             } catch (NoSuchFileException e) {
                 // Another worker has just removed the empty folder for temporary files.
-                if (attempt > 5 || Files.exists(temporary.getParent()) || !runs.stillMine(item)) {
+                if (attempt > 5 || Files.exists(temporary.getParent()) || !queue.stillMine(item)) {
                     throw e;
                 }
                 Temporaries.make(folder);
@@ -348,7 +352,7 @@ final class ItemWork {
             throws IOException, RefusedException {
         Cancel cancel = () -> {
             viewerFirst.waitForViewer();
-            return ending || !runs.wanted(item);
+            return ending || !queue.wanted(item);
         };
         ReturnWriter.Order order = new ReturnWriter.Order(
                 frame.name(),
@@ -360,7 +364,7 @@ final class ItemWork {
                 Glance.sidecar(frame.file()),
                 item.carryEdits());
         return ReturnWriter.write(opened.frame(), order, file, memory, cancel, share -> {
-            runs.progress(item, share);
+            queue.progress(item, share);
             pausePoint.reach("writing");
         });
     }

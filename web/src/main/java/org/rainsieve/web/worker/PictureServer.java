@@ -55,7 +55,7 @@ import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.files.OwnFiles;
 import org.rainsieve.web.files.SharedDecoder;
 import org.rainsieve.web.run.ItemRow;
-import org.rainsieve.web.run.RunService;
+import org.rainsieve.web.run.Returns;
 import org.rainsieve.web.setup.NotFoundException;
 import org.rainsieve.web.shoot.FrameForWork;
 import org.rainsieve.web.shoot.ShootService;
@@ -75,7 +75,7 @@ final class PictureServer implements AutoCloseable {
     private static final int LARGEST_SIDE = 2048;
     private static final int OVERVIEW_EDGE = 1600;
 
-    private final RunService runs;
+    private final Returns returns;
     private final ShootService shoots;
     private final BookService book;
     private final WorkingMemory memory;
@@ -103,9 +103,9 @@ final class PictureServer implements AutoCloseable {
         }
     };
 
-    PictureServer(RunService runs, ShootService shoots, BookService book, WorkingMemory memory, ViewerFirst viewerFirst)
+    PictureServer(Returns returns, ShootService shoots, BookService book, WorkingMemory memory, ViewerFirst viewerFirst)
             throws IOException {
-        this.runs = runs;
+        this.returns = returns;
         this.shoots = shoots;
         this.book = book;
         this.memory = memory;
@@ -234,7 +234,7 @@ final class PictureServer implements AutoCloseable {
 
     /** A copy of a return as TIFF or JPEG, made in a file of its own and sent from there. */
     private void deliver(HttpExchange exchange, long item) throws IOException, RefusedException, DeliveryException {
-        ItemRow row = runs.item(item);
+        ItemRow row = returns.item(item);
         if (!row.form().linear()) {
             throw new DeliveryException("Copies are made from linear DNGs, and this return is a "
                     + row.form().title() + " already.");
@@ -275,7 +275,7 @@ final class PictureServer implements AutoCloseable {
         if (query.containsKey("frame")) {
             return regionOfFrame(query, ResolvedSettings.ofJson(new String(body, StandardCharsets.UTF_8)));
         }
-        ItemRow item = runs.item(Long.parseLong(query.get("item")));
+        ItemRow item = returns.item(Long.parseLong(query.get("item")));
         if ("made".equals(query.get("kind"))) {
             return JSON.writeValueAsBytes(made(item));
         }

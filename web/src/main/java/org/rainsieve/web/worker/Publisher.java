@@ -17,8 +17,8 @@ import org.rainsieve.web.files.OwnFiles;
 import org.rainsieve.web.files.PausePoint;
 import org.rainsieve.web.files.ReturnNames;
 import org.rainsieve.web.files.Temporaries;
-import org.rainsieve.web.run.RunService;
 import org.rainsieve.web.run.TakenItem;
+import org.rainsieve.web.run.WorkQueue;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.dao.DuplicateKeyException;
@@ -31,15 +31,15 @@ import org.springframework.dao.DuplicateKeyException;
 final class Publisher {
     private static final Logger LOG = LoggerFactory.getLogger(Publisher.class);
 
-    private final RunService runs;
+    private final WorkQueue queue;
     private final Destinations destinations;
     private final CatalogueClient catalogue;
     private final PausePoint pausePoint;
 
-    Publisher(RunService runs, Destinations destinations, CatalogueClient catalogue, PausePoint pausePoint) {
+    Publisher(WorkQueue queue, Destinations destinations, CatalogueClient catalogue, PausePoint pausePoint) {
         this.destinations = destinations;
         this.catalogue = catalogue;
-        this.runs = runs;
+        this.queue = queue;
         this.pausePoint = pausePoint;
     }
 
@@ -62,7 +62,7 @@ final class Publisher {
     void emptyTemporaries(List<Path> originals) {
         for (Path folder : destinations.all(originals)) {
             try {
-                Temporaries.sweep(folder, runs::abandoned);
+                Temporaries.sweep(folder, queue::abandoned);
             } catch (IOException e) {
                 LOG.info("The temporary files in {} cannot be removed now", folder);
             }
@@ -84,13 +84,13 @@ final class Publisher {
             return false;
         }
         Temporaries.removeOf(Path.of(item.finalPath()).getParent(), item.id());
-        runs.returned(item, hash.get());
+        queue.returned(item, hash.get());
         return true;
     }
 
     /** The hash of the file under that name if some attempt at this item made it. */
     private Optional<String> ours(TakenItem item, Path finalPath) throws IOException {
-        List<String> known = runs.publications(item, finalPath.toString());
+        List<String> known = queue.publications(item, finalPath.toString());
         if (known.isEmpty()) {
             return Optional.empty();
         }
@@ -134,7 +134,7 @@ final class Publisher {
         Path finalPath = folder.resolve(names.name(version, item.form().ending()));
         boolean recorded;
         try {
-            recorded = runs.record(item, version, finalPath.toString(), hash, size, written);
+            recorded = queue.record(item, version, finalPath.toString(), hash, size, written);
         } catch (DuplicateKeyException e) {
             return false;
         }
@@ -142,7 +142,7 @@ final class Publisher {
             throw new TakenOverException();
         }
         pausePoint.reach("recorded");
-        if (!runs.stillMine(item)) {
+        if (!queue.stillMine(item)) {
             throw new TakenOverException();
         }
         pausePoint.reach("checked");
@@ -152,7 +152,7 @@ final class Publisher {
             Optional<String> before = ours(item, finalPath);
             if (before.isPresent()) {
                 OwnFiles.remove(temporary);
-                runs.returned(item, before.get());
+                queue.returned(item, before.get());
                 return true;
             }
             return false; // somebody else's file: never overwritten
@@ -164,7 +164,7 @@ final class Publisher {
         OwnFiles.remove(temporary);
         Temporaries.removeOf(folder, item.id());
         pausePoint.reach("unlinked");
-        runs.returned(item, hash);
+        queue.returned(item, hash);
         return true;
     }
 }

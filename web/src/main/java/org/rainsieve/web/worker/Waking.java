@@ -14,7 +14,7 @@ import java.util.LinkedHashSet;
 import java.util.Set;
 import java.util.function.LongConsumer;
 import javax.sql.DataSource;
-import org.rainsieve.web.run.RunService;
+import org.rainsieve.web.run.WorkQueue;
 import org.rainsieve.web.setup.SieveProperties;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -32,7 +32,7 @@ final class Waking {
     private static final long COMPARED_NS = Duration.ofMinutes(1).toNanos();
     private static final Duration AGAIN = Duration.ofSeconds(2);
 
-    private final RunService runs;
+    private final WorkQueue queue;
     private final OneTimeTask<Void> task;
     private final Scheduler scheduler;
     private volatile long aheadMs;
@@ -44,12 +44,12 @@ final class Waking {
      */
     Waking(
             DataSource database,
-            RunService runs,
+            WorkQueue queue,
             SieveProperties properties,
             Duration longest,
             String name,
             LongConsumer item) {
-        this.runs = runs;
+        this.queue = queue;
         task = Tasks.oneTime(TASK).onFailure(new OnFailureRetryLater<>(AGAIN)).execute((instance, context) -> {
             item.accept(Long.parseLong(instance.getId()));
             feed();
@@ -73,7 +73,7 @@ final class Waking {
     }
 
     private void compareClocks() {
-        aheadMs = runs.clockMs() - System.currentTimeMillis();
+        aheadMs = queue.clockMs() - System.currentTimeMillis();
         comparedAt = System.nanoTime();
     }
 
@@ -91,8 +91,8 @@ final class Waking {
             compareClocks();
         }
         // An item that was taken and is not scheduled, as after a restored backup, must not stay so for ever.
-        Set<Long> wanted = new LinkedHashSet<>(runs.taken());
-        wanted.addAll(runs.next());
+        Set<Long> wanted = new LinkedHashSet<>(queue.taken());
+        wanted.addAll(queue.next());
         scheduler.fetchScheduledExecutionsForTask(TASK, Void.class, ScheduledExecutionsFilter.all(), execution -> {
             if (!wanted.remove(Long.parseLong(execution.getTaskInstance().getId())) && !execution.isPicked()) {
                 cancel(execution.getTaskInstance());

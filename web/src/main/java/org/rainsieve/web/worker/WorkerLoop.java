@@ -17,7 +17,9 @@ import org.rainsieve.web.files.Destinations;
 import org.rainsieve.web.files.PausePoint;
 import org.rainsieve.web.files.ThumbnailStore;
 import org.rainsieve.web.run.HeldMemory;
-import org.rainsieve.web.run.RunService;
+import org.rainsieve.web.run.Returns;
+import org.rainsieve.web.run.WorkQueue;
+import org.rainsieve.web.run.Workers;
 import org.rainsieve.web.setup.SieveProperties;
 import org.rainsieve.web.shoot.ShootService;
 import org.slf4j.Logger;
@@ -44,7 +46,9 @@ class WorkerLoop {
     /** Exit status of a process that ends itself after an error. */
     private static final int HALTED = 70;
 
-    private final RunService runs;
+    private final Returns returns;
+    private final WorkQueue queue;
+    private final Workers workers;
     private final ShootService shoots;
     private final BookService book;
     private final ThumbnailStore thumbnails;
@@ -69,7 +73,9 @@ class WorkerLoop {
     private volatile Thread thread;
 
     WorkerLoop(
-            RunService runs,
+            Returns returns,
+            WorkQueue queue,
+            Workers workers,
             ShootService shoots,
             BookService book,
             ThumbnailStore thumbnails,
@@ -79,7 +85,9 @@ class WorkerLoop {
             DataSource database,
             @Value("${sieve.pause-in:}") String pauseIn,
             @Value("${sieve.trial:true}") boolean trial) {
-        this.runs = runs;
+        this.returns = returns;
+        this.queue = queue;
+        this.workers = workers;
         this.shoots = shoots;
         this.book = book;
         this.thumbnails = thumbnails;
@@ -96,14 +104,15 @@ class WorkerLoop {
         // A worker that lost a thread to an error would go on beating without working: it ends, and is started again.
         Thread.setDefaultUncaughtExceptionHandler((thread, error) -> halt("in thread " + thread.getName(), error));
         ViewerFirst viewerFirst = new ViewerFirst();
-        pictures = new PictureServer(runs, shoots, book, memory, viewerFirst);
-        id = runs.addWorker(pictures.address(), pictures.secret());
+        pictures = new PictureServer(returns, shoots, book, memory, viewerFirst);
+        id = workers.addWorker(pictures.address(), pictures.secret());
         heart.scheduleAtFixedRate(
                 this::beat, properties.heartbeatMs(), properties.heartbeatMs(), TimeUnit.MILLISECONDS);
         looking = new FrameLooking(shoots, book, thumbnails);
         reading = new FrameReading(shoots, book, thumbnails, memory);
-        work = new ItemWork(runs, shoots, book, destinations, catalogue, pausePoint, memory, viewerFirst, properties);
-        waking = new Waking(database, runs, properties, LONGEST_TILE, "worker " + id, this::item);
+        work = new ItemWork(
+                queue, returns, shoots, book, destinations, catalogue, pausePoint, memory, viewerFirst, properties);
+        waking = new Waking(database, queue, properties, LONGEST_TILE, "worker " + id, this::item);
         thread = new Thread(this::loop, "worker");
         thread.setDaemon(false);
         thread.start();
@@ -118,7 +127,7 @@ class WorkerLoop {
                 shoots.endedWorker(frameAtHand);
             }
             if (itemAtHand != 0) {
-                runs.endedWorker(itemAtHand);
+                queue.endedWorker(itemAtHand);
             }
             LOG.error("The worker ends {}: it met an error that it cannot go on after", where, error);
         } finally {
@@ -129,7 +138,7 @@ class WorkerLoop {
     private void beat() {
         try {
             Runtime process = Runtime.getRuntime();
-            runs.heartbeat(
+            workers.heartbeat(
                     id,
                     new HeldMemory(memory.used(), process.totalMemory() - process.freeMemory(), process.maxMemory()));
         } catch (DataAccessException e) {
@@ -174,8 +183,8 @@ class WorkerLoop {
     private void tryOut() {
         turn.lock();
         try {
-            if (!ending && trial && !runs.tried()) {
-                runs.keepTrial(SpeedTrial.slower());
+            if (!ending && trial && !queue.tried()) {
+                queue.keepTrial(SpeedTrial.slower());
             }
         } finally {
             turn.unlock();
@@ -212,7 +221,7 @@ class WorkerLoop {
             }
             if (!ending) {
                 itemAtHand = item;
-                runs.take(item, id).ifPresent(work::work);
+                queue.take(item, id).ifPresent(work::work);
             }
         } catch (Error e) {
             halt("while it worked on item " + item, e);
@@ -257,7 +266,7 @@ class WorkerLoop {
         }
         if (id != 0) {
             try {
-                runs.removeWorker(id);
+                workers.removeWorker(id);
             } catch (DataAccessException e) {
                 LOG.debug("The database is gone already", e);
             }

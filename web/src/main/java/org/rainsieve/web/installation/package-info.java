@@ -1,0 +1,6 @@
+/**
+ * The page Set-up and the file behind it.
+ *
+ * <p>May know: access, files, workers.
+ */
+package org.rainsieve.web.installation;

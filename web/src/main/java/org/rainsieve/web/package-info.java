@@ -1,0 +1,6 @@
+/**
+ * The application: pages, workers, command line.
+ *
+ * <p>May know: see docs/architecture.md.
+ */
+package org.rainsieve.web;

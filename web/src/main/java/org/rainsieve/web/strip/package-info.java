@@ -1,0 +1,6 @@
+/**
+ * Test strips on pages.
+ *
+ * <p>May know: bench, book, shoots.
+ */
+package org.rainsieve.web.strip;
