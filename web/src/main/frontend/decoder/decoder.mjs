@@ -14,11 +14,14 @@ const lib = await load({
   wasmBinary: readFileSync(folder + "libraw.wasm"),
   wasmMemory: new WebAssembly.Memory({ initial: 4096, maximum: MOST_MEMORY / PAGE, shared: true }),
   print() {},
-  printErr(line) { complaints.push(String(line).slice(0, 200)); },
+  printErr(line) {
+    complaints.push(String(line).slice(0, 200));
+  },
 });
 
 async function* requests() {
-  let held = [], size = 0;
+  let held = [],
+    size = 0;
   for await (const chunk of process.stdin) {
     held.push(chunk);
     size += chunk.length;
@@ -60,11 +63,33 @@ for await (const file of requests()) {
     const m = raw.metadata(true);
     const c = m.color_data;
     const told = {
-      make: m.camera_make, model: m.camera_model, serial: m.shootinginfo.BodySerial, lens: m.lens.Lens || m.lens.makernotes.Lens,
-      iso: m.iso_speed, seconds: m.shutter, aperture: m.aperture, focalLengthMm: m.focal_len, timestamp: m.timestamp,
-      rawWidth: m.raw_width, rawHeight: m.raw_height, left: m.left_margin, top: m.top_margin, width: m.width, height: m.height,
-      flip: m.flip, filters: m.filters, colours: m.colors, colourNames: m.cdesc, foveon: m.is_foveon !== 0, shots: m.raw_count,
-      black: c.black, white: c.maximum, bits: c.raw_bps, multipliers: c.cam_mul, daylight: c.pre_mul, fromXyz: c.cam_xyz,
+      make: m.camera_make,
+      model: m.camera_model,
+      serial: m.shootinginfo.BodySerial,
+      lens: m.lens.Lens || m.lens.makernotes.Lens,
+      iso: m.iso_speed,
+      seconds: m.shutter,
+      aperture: m.aperture,
+      focalLengthMm: m.focal_len,
+      timestamp: m.timestamp,
+      rawWidth: m.raw_width,
+      rawHeight: m.raw_height,
+      left: m.left_margin,
+      top: m.top_margin,
+      width: m.width,
+      height: m.height,
+      flip: m.flip,
+      filters: m.filters,
+      colours: m.colors,
+      colourNames: m.cdesc,
+      foveon: m.is_foveon !== 0,
+      shots: m.raw_count,
+      black: c.black,
+      white: c.maximum,
+      bits: c.raw_bps,
+      multipliers: c.cam_mul,
+      daylight: c.pre_mul,
+      fromXyz: c.cam_xyz,
     };
     const image = m.raw_width * m.raw_height > 400e6 ? null : raw.rawImageData();
     const samples = image && image.data instanceof Uint16Array ? image.data : null;

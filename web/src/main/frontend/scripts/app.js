@@ -6,14 +6,19 @@ import { bytes, duration, post, text, token } from "./lib/page.js";
 
 document.addEventListener("alpine:init", () => {
   Alpine.data("workers", () => ({
-    line: "", each: [],
+    line: "",
+    each: [],
     init() {
       const ask = async () => {
         try {
           const answer = await (await fetch("/workers")).json();
           this.each = answer.each;
-          this.line = answer.workers === 0 ? "no worker is running" :
-            answer.workers + (answer.workers === 1 ? " worker, " : " workers, ") + (answer.busy === 0 ? "idle" : answer.workers === 1 ? "busy" : answer.busy + " busy");
+          this.line =
+            answer.workers === 0
+              ? "no worker is running"
+              : answer.workers +
+                (answer.workers === 1 ? " worker, " : " workers, ") +
+                (answer.busy === 0 ? "idle" : answer.workers === 1 ? "busy" : answer.busy + " busy");
         } catch (e) {
           this.line = "Rain Sieve does not answer";
         }
@@ -25,27 +30,47 @@ document.addEventListener("alpine:init", () => {
 
   // Chooses folders of the whole machine, for the set-up.
   Alpine.data("setUp", () => ({
-    field: null, path: "/", above: "", folders: [], problem: "",
-    get canGoUp() { return this.above !== ""; },
-    get empty() { return this.folders.length === 0; },
-    get emptyText() { return this.problem || "no folders below this one"; },
-    get several() { return this.field !== null && this.field.name === "SIEVE_ROOTS"; },
-    get takeLabel() { return this.several && this.field.value.trim() ? "Add this folder" : "Take this folder"; },
+    field: null,
+    path: "/",
+    above: "",
+    folders: [],
+    problem: "",
+    get canGoUp() {
+      return this.above !== "";
+    },
+    get empty() {
+      return this.folders.length === 0;
+    },
+    get emptyText() {
+      return this.problem || "no folders below this one";
+    },
+    get several() {
+      return this.field !== null && this.field.name === "SIEVE_ROOTS";
+    },
+    get takeLabel() {
+      return this.several && this.field.value.trim() ? "Add this folder" : "Take this folder";
+    },
     choose(event) {
       this.field = document.getElementById(event.target.dataset.field);
       this.$refs.dialog.showModal();
       const known = this.field.value.split(",")[0].trim();
       this.list(known || "/");
     },
-    close() { this.$refs.dialog.close(); },
+    close() {
+      this.$refs.dialog.close();
+    },
     async list(path) {
       const answer = await fetch("/set-up/folders?" + new URLSearchParams({ path }));
       const told = answer.ok ? await answer.json() : { path, up: "", folders: [] };
       this.problem = answer.ok ? "" : "This folder cannot be listed.";
       Object.assign(this, { path: told.path, above: told.up, folders: told.folders });
     },
-    enter(folder) { this.list(this.path === "/" ? "/" + folder : this.path + "/" + folder); },
-    up() { this.list(this.above); },
+    enter(folder) {
+      this.list(this.path === "/" ? "/" + folder : this.path + "/" + folder);
+    },
+    up() {
+      this.list(this.above);
+    },
     take() {
       const before = this.field.value.trim();
       this.field.value = this.several && before ? before + "," + this.path : this.path;
@@ -55,16 +80,38 @@ document.addEventListener("alpine:init", () => {
   }));
 
   Alpine.data("takeIn", () => ({
-    root: -1, path: "", folders: [], busy: false,
-    get where() { return this.root < 0 ? "Allowed folders" : this.rootName + (this.path ? "/" + this.path : ""); },
-    get canGoUp() { return this.root >= 0; },
-    get empty() { return this.folders.length === 0; },
-    get emptyText() { return this.busy ? "listing…" : "no folders below this one"; },
-    get nothingChosen() { return this.root < 0; },
-    get suggestedName() { return this.path ? this.path.split("/").pop() : ""; },
+    root: -1,
+    path: "",
+    folders: [],
+    busy: false,
+    get where() {
+      return this.root < 0 ? "Allowed folders" : this.rootName + (this.path ? "/" + this.path : "");
+    },
+    get canGoUp() {
+      return this.root >= 0;
+    },
+    get empty() {
+      return this.folders.length === 0;
+    },
+    get emptyText() {
+      return this.busy ? "listing…" : "no folders below this one";
+    },
+    get nothingChosen() {
+      return this.root < 0;
+    },
+    get suggestedName() {
+      return this.path ? this.path.split("/").pop() : "";
+    },
     rootName: "",
-    open() { this.$refs.dialog.showModal(); this.root = -1; this.path = ""; this.list(); },
-    close() { this.$refs.dialog.close(); },
+    open() {
+      this.$refs.dialog.showModal();
+      this.root = -1;
+      this.path = "";
+      this.list();
+    },
+    close() {
+      this.$refs.dialog.close();
+    },
     async list() {
       this.busy = true;
       this.folders = [];
@@ -86,10 +133,24 @@ document.addEventListener("alpine:init", () => {
     },
 
     // Files dropped or chosen are copied one after the other into a shoot of their own.
-    hovering: false, uploading: false, cancelled: false, share: 0, uploadLine: "", problems: [], request: null,
-    notice: "", shootPage: "", cards: [], looking: false, copying: 0,
-    get noCards() { return this.cards.length === 0; },
-    get cardsText() { return this.looking ? "looking for cards…" : "There is no card in the reader: no mounted folder holds a DCIM folder."; },
+    hovering: false,
+    uploading: false,
+    cancelled: false,
+    share: 0,
+    uploadLine: "",
+    problems: [],
+    request: null,
+    notice: "",
+    shootPage: "",
+    cards: [],
+    looking: false,
+    copying: 0,
+    get noCards() {
+      return this.cards.length === 0;
+    },
+    get cardsText() {
+      return this.looking ? "looking for cards…" : "There is no card in the reader: no mounted folder holds a DCIM folder.";
+    },
     async openCards() {
       this.$refs.cards.showModal();
       this.looking = true;
@@ -102,7 +163,9 @@ document.addEventListener("alpine:init", () => {
       }));
       this.looking = false;
     },
-    closeCards() { this.$refs.cards.close(); },
+    closeCards() {
+      this.$refs.cards.close();
+    },
     async copy(card) {
       this.closeCards();
       const begun = await post("/intake/cards?card=" + card.index);
@@ -117,7 +180,12 @@ document.addEventListener("alpine:init", () => {
       while (!job.done) {
         this.share = job.bytes > 0 ? job.bytesDone / job.bytes : 0;
         const seconds = (performance.now() - started) / 1000;
-        this.uploadLine = job.copied + job.already + " of " + job.files + " files" +
+        this.uploadLine =
+          job.copied +
+          job.already +
+          " of " +
+          job.files +
+          " files" +
           (this.share > 0.02 ? ", " + duration(seconds / this.share - seconds) + " left" : "");
         await new Promise((done) => setTimeout(done, 400));
         const answer = await fetch("/intake/copies/" + job.id);
@@ -130,19 +198,30 @@ document.addEventListener("alpine:init", () => {
       this.notice = job.readAgain.length > 0 ? "Read again after a first failure: " + job.readAgain.join(", ") : "";
       this.shootPage = "/shoots/" + job.shoot;
     },
-    get cancelLabel() { return this.request || this.copying ? "Cancel" : "Close"; },
-    over() { this.hovering = true; },
-    out() { this.hovering = false; },
+    get cancelLabel() {
+      return this.request || this.copying ? "Cancel" : "Close";
+    },
+    over() {
+      this.hovering = true;
+    },
+    out() {
+      this.hovering = false;
+    },
     drop(event) {
       this.hovering = false;
       this.upload([...event.dataTransfer.files]);
     },
-    choose() { this.$refs.files.click(); },
-    chosen() { this.upload([...this.$refs.files.files]); },
+    choose() {
+      this.$refs.files.click();
+    },
+    chosen() {
+      this.upload([...this.$refs.files.files]);
+    },
     cancel() {
       if (this.copying) {
         post("/intake/copies/" + this.copying + "/cancel");
-      } else if (this.request) this.request.abort(); else this.uploading = false;
+      } else if (this.request) this.request.abort();
+      else this.uploading = false;
       this.cancelled = true;
     },
     async upload(files) {
@@ -156,7 +235,8 @@ document.addEventListener("alpine:init", () => {
       const shoot = (await begun.json()).shoot;
       const total = files.reduce((sum, file) => sum + file.size, 0) || 1;
       const started = performance.now();
-      let before = 0, brought = 0;
+      let before = 0,
+        brought = 0;
       for (const file of files) {
         if (this.cancelled) break;
         const problem = await this.put(shoot, file, token(), (loaded) => {
@@ -166,7 +246,8 @@ document.addEventListener("alpine:init", () => {
           this.uploadLine = brought + " of " + files.length + " files" + left;
         });
         before += file.size;
-        if (problem) this.problems.push(file.name + ": " + problem); else brought++;
+        if (problem) this.problems.push(file.name + ": " + problem);
+        else brought++;
       }
       this.request = null;
       this.share = this.cancelled ? this.share : 1;
@@ -206,14 +287,19 @@ document.addEventListener("alpine:init", () => {
 
   // Originals that are no longer where they were taken in.
   Alpine.data("missing", () => ({
-    known: false, line: "",
+    known: false,
+    line: "",
     async init() {
       const answer = await fetch("/shoots/" + this.$root.dataset.id + "/missing");
       const names = answer.ok ? await answer.json() : [];
       if (names.length === 0) return;
       this.known = true;
-      this.line = "■ " + (names.length === 1 ? "1 original is" : names.length + " originals are") + " not where they were: " +
-        names.slice(0, 3).join(", ") + (names.length > 3 ? "…" : "");
+      this.line =
+        "■ " +
+        (names.length === 1 ? "1 original is" : names.length + " originals are") +
+        " not where they were: " +
+        names.slice(0, 3).join(", ") +
+        (names.length > 3 ? "…" : "");
     },
   }));
 
@@ -226,31 +312,40 @@ document.addEventListener("alpine:init", () => {
       const watched = this.$root.dataset.watched === "true";
       if (unread === 0 && !watched) return;
       if (unread > 0) this.reading = "reading, " + unread + " to go";
-      const timer = setInterval(async () => {
-        const answer = await fetch("/shoots/" + this.$root.dataset.id + "/standing");
-        if (!answer.ok) return;
-        const standing = await answer.json();
-        if (standing.unread > 0) this.reading = "reading, " + standing.unread + " to go";
-        if (standing.unread === 0 && (unread > 0 || standing.frames > frames)) {
-          clearInterval(timer);
-          location.reload();
-        } else if (standing.unseen < unseen || standing.frames > frames) {
-          unseen = standing.unseen;
-          frames = standing.frames;
-          dispatchEvent(new Event("frames-looked-at"));
-        }
-      }, unread > 0 ? 700 : 4000);
+      const timer = setInterval(
+        async () => {
+          const answer = await fetch("/shoots/" + this.$root.dataset.id + "/standing");
+          if (!answer.ok) return;
+          const standing = await answer.json();
+          if (standing.unread > 0) this.reading = "reading, " + standing.unread + " to go";
+          if (standing.unread === 0 && (unread > 0 || standing.frames > frames)) {
+            clearInterval(timer);
+            location.reload();
+          } else if (standing.unseen < unseen || standing.frames > frames) {
+            unseen = standing.unseen;
+            frames = standing.frames;
+            dispatchEvent(new Event("frames-looked-at"));
+          }
+        },
+        unread > 0 ? 700 : 4000,
+      );
     },
   }));
 
   // A pattern for names, with what it makes of the shoot's first frame.
   Alpine.data("naming", () => ({
-    example: "", problem: "", asked: 0,
-    init() { this.ask(); },
+    example: "",
+    problem: "",
+    asked: 0,
+    init() {
+      this.ask();
+    },
     async ask() {
       const number = ++this.asked;
       const answer = await fetch("/shoots/" + this.$root.dataset.shoot + "/name?pattern=" + encodeURIComponent(this.$refs.pattern.value));
-      const body = answer.ok ? await answer.json() : new DOMParser().parseFromString(await answer.text(), "text/html").querySelector("[data-sentence]");
+      const body = answer.ok
+        ? await answer.json()
+        : new DOMParser().parseFromString(await answer.text(), "text/html").querySelector("[data-sentence]");
       if (number !== this.asked) return;
       this.problem = answer.ok ? "" : "■ " + (body ? body.textContent : "no example now");
       this.example = answer.ok ? body.name : "";
@@ -282,7 +377,9 @@ document.addEventListener("alpine:init", () => {
 
   // A form that is sent with its first change.
   Alpine.data("atOnce", () => ({
-    init() { this.$root.addEventListener("change", () => this.$root.requestSubmit()); },
+    init() {
+      this.$root.addEventListener("change", () => this.$root.requestSubmit());
+    },
   }));
 
   // One reading at a time is told in words: the one pointed at, or the next by the arrow keys.
@@ -290,7 +387,9 @@ document.addEventListener("alpine:init", () => {
     told: "a reading: point at it, or use the arrow keys on the chart",
     at: -1,
     tell(circle) {
-      this.$refs.chart.querySelectorAll("circle").forEach((other) => other.setAttribute("fill", other === circle ? "var(--color-brass)" : "none"));
+      this.$refs.chart
+        .querySelectorAll("circle")
+        .forEach((other) => other.setAttribute("fill", other === circle ? "var(--color-brass)" : "none"));
       this.told = circle.querySelector("title").textContent;
     },
     point(event) {
@@ -311,7 +410,9 @@ document.addEventListener("alpine:init", () => {
 
   Alpine.data("focusMap", () => ({
     shown: false,
-    get label() { return this.shown ? "Hide focus map" : "Show focus map"; },
+    get label() {
+      return this.shown ? "Hide focus map" : "Show focus map";
+    },
     toggle() {
       this.shown = !this.shown;
       this.$refs.map.toggleAttribute("hidden", !this.shown);
@@ -320,8 +421,12 @@ document.addEventListener("alpine:init", () => {
 
   // A slider and a number that show the same amount; the number is what is sent.
   Alpine.data("amount", () => ({
-    init() { this.type(); },
-    type() { this.$refs.range.value = this.$refs.number.value; },
+    init() {
+      this.type();
+    },
+    type() {
+      this.$refs.range.value = this.$refs.number.value;
+    },
     slide() {
       this.$refs.number.value = this.$refs.range.value;
       this.$refs.number.dispatchEvent(new Event("change", { bubbles: true }));
@@ -329,7 +434,9 @@ document.addEventListener("alpine:init", () => {
   }));
 
   Alpine.data("bookFile", () => ({
-    choose() { this.$refs.file.click(); },
+    choose() {
+      this.$refs.file.click();
+    },
     async read() {
       const file = this.$refs.file.files[0];
       if (!file) return;
@@ -344,14 +451,15 @@ document.addEventListener("alpine:init", () => {
       const form = this.$root;
       const svg = form.querySelector("[data-ladder]");
       const handles = [...svg.querySelectorAll("[data-handle]")];
-      const floor = 190, top = 14;
+      const floor = 190,
+        top = 14;
       const input = (handle) => form.querySelectorAll('[name="' + handle.dataset.handle + '"]')[Number(handle.dataset.index)];
       const redraw = (name) => {
         const own = handles.filter((handle) => handle.dataset.handle === name);
         let path = "";
         for (const handle of own) {
           const value = Math.min(100, Math.max(0, Number(input(handle).value) || 0));
-          const y = floor - (floor - top) * value / 100;
+          const y = floor - ((floor - top) * value) / 100;
           handle.setAttribute("transform", "translate(" + handle.dataset.x + " " + y.toFixed(1) + ")");
           handle.setAttribute("aria-valuenow", value);
           if (path === "") path = "M52 " + y.toFixed(1);
@@ -372,8 +480,8 @@ document.addEventListener("alpine:init", () => {
         handle.addEventListener("pointermove", (event) => {
           if (!handle.hasPointerCapture(event.pointerId)) return;
           const box = svg.getBoundingClientRect();
-          const y = (event.clientY - box.top) * 230 / box.height;
-          set(handle, 100 * (floor - y) / (floor - top));
+          const y = ((event.clientY - box.top) * 230) / box.height;
+          set(handle, (100 * (floor - y)) / (floor - top));
         });
         handle.addEventListener("keydown", (event) => {
           const step = { ArrowUp: 1, ArrowRight: 1, ArrowDown: -1, ArrowLeft: -1, PageUp: 10, PageDown: -10 }[event.key];
@@ -404,19 +512,48 @@ function show(root, data, source) {
   const run = data.run;
   text(root.querySelector("[data-standing]"), data.standing);
   root.querySelector("[data-progress]").value = run.megapixels > 0 ? run.megapixelsDone / run.megapixels : 0;
-  text(root.querySelector("[data-counts]"), run.returned + " of " + run.items + (run.items === run.frames ? "" : " files of " + run.frames) + (run.frames === 1 ? " frame · " : " frames · ") + run.megapixelsDone.toFixed(1) + " of " + run.megapixels.toFixed(1) + " MP");
+  text(
+    root.querySelector("[data-counts]"),
+    run.returned +
+      " of " +
+      run.items +
+      (run.items === run.frames ? "" : " files of " + run.frames) +
+      (run.frames === 1 ? " frame · " : " frames · ") +
+      run.megapixelsDone.toFixed(1) +
+      " of " +
+      run.megapixels.toFixed(1) +
+      " MP",
+  );
   text(root.querySelector("[data-speed]"), data.speed > 0 ? data.speed.toFixed(1) + " MP/s" : "");
   text(root.querySelector("[data-space]"), data.bytesInAll > 0 ? bytes(run.returnsBytes) + " of about " + bytes(data.bytesInAll) : "");
   const left = data.secondsLeft;
-  text(root.querySelector("[data-left]"), run.state === "paused" ? "paused" : left > 0 ?
-    "about " + duration(left) + " left (" + duration(left * (1 - data.uncertainty)) + " to " + duration(left * (1 + data.uncertainty)) + ")" : "");
+  text(
+    root.querySelector("[data-left]"),
+    run.state === "paused"
+      ? "paused"
+      : left > 0
+        ? "about " +
+          duration(left) +
+          " left (" +
+          duration(left * (1 - data.uncertainty)) +
+          " to " +
+          duration(left * (1 + data.uncertainty)) +
+          ")"
+        : "",
+  );
   const halted = root.querySelector("[data-halted]");
-  if (halted) { text(halted, run.halted ? "▲ " + run.halted : ""); halted.hidden = !run.halted; }
+  if (halted) {
+    text(halted, run.halted ? "▲ " + run.halted : "");
+    halted.hidden = !run.halted;
+  }
   for (const item of data.items) {
     const row = root.querySelector('[data-item="' + item.id + '"]');
     if (!row) continue;
     const state = row.querySelector("[data-state]");
-    text(state, item.state === "failed" ? "■ failed" : item.state === "taken" ? "running " + Math.round(item.progress * 100) + " %" : item.state);
+    text(
+      state,
+      item.state === "failed" ? "■ failed" : item.state === "taken" ? "running " + Math.round(item.progress * 100) + " %" : item.state,
+    );
     state.classList.toggle("text-fail", item.state === "failed");
     text(row.querySelector("[data-reason]"), item.reason || "");
     if (item.state === "returned") {
@@ -447,9 +584,12 @@ function drawColumn(group) {
   let seed = 7;
   const random = () => (seed = (seed * 16807) % 2147483647) / 2147483647;
   const part = (count, top, bottom) => {
-    for (let i = 0; i < Math.min(60, count); i++) strokes.push("M" + (13 + random() * 74).toFixed(1) + " " + (top + random() * (bottom - top)).toFixed(1) + "v7");
+    for (let i = 0; i < Math.min(60, count); i++)
+      strokes.push("M" + (13 + random() * 74).toFixed(1) + " " + (top + random() * (bottom - top)).toFixed(1) + "v7");
   };
-  const taken = Number(group.dataset.taken), ready = Number(group.dataset.ready), returned = Number(group.dataset.returned);
+  const taken = Number(group.dataset.taken),
+    ready = Number(group.dataset.ready),
+    returned = Number(group.dataset.returned);
   part(Math.max(0, taken - ready - returned), 10, 66);
   part(Math.max(0, ready), 92, 134);
   part(returned, 324, 370);
@@ -464,7 +604,7 @@ function drawColumn(group) {
 (function keys() {
   let afterG = 0;
   onKey((key, event) => {
-    if (key === "?") return document.getElementById("keys").showModal(), true;
+    if (key === "?") return (document.getElementById("keys").showModal(), true);
     const low = key.toLowerCase();
     if (Date.now() - afterG < 1500) {
       const to = { s: "/shoots", b: "/book", r: "/runs", c: "/catalogue" }[low];
@@ -475,10 +615,10 @@ function drawColumn(group) {
     }
     if (low === "g") afterG = Date.now();
     const start = document.querySelector("[data-start]:not(:disabled)");
-    if (low === "r" && start) return start.focus(), true;
-    if (low === "d") return document.querySelector("[data-appearance]")?.click(), true;
+    if (low === "r" && start) return (start.focus(), true);
+    if (low === "d") return (document.querySelector("[data-appearance]")?.click(), true);
     const change = document.querySelector({ u: "[data-undo]", U: "[data-redo]" }[key] || "[data-none]");
-    if (change) return change.click(), true;
+    if (change) return (change.click(), true);
     return false;
   });
   document.addEventListener("click", (event) => {
@@ -490,16 +630,19 @@ function drawColumn(group) {
 
 // Light, dark, or as the system has it; kept on this browser.
 (function appearance() {
-  const button = document.querySelector("[data-appearance]"), root = document.documentElement;
+  const button = document.querySelector("[data-appearance]"),
+    root = document.documentElement;
   const dark = matchMedia("(prefers-color-scheme: dark)");
   const show = () => {
     const chosen = habit.get("appearance");
-    if (chosen) root.dataset.appearance = chosen; else delete root.dataset.appearance;
+    if (chosen) root.dataset.appearance = chosen;
+    else delete root.dataset.appearance;
     text(button, (chosen || (dark.matches ? "dark" : "light")) === "dark" ? "◐ dark" : "◐ light");
     dispatchEvent(new Event("appearance"));
   };
   button?.addEventListener("click", () => {
-    const now = root.dataset.appearance || (dark.matches ? "dark" : "light"), next = now === "dark" ? "light" : "dark";
+    const now = root.dataset.appearance || (dark.matches ? "dark" : "light"),
+      next = now === "dark" ? "light" : "dark";
     // What the system says needs no choice of its own.
     habit.set("appearance", (next === "dark") === dark.matches ? null : next);
     show();
@@ -523,6 +666,8 @@ function drawColumn(group) {
   });
   dialog.querySelector("[data-deliver-close]").addEventListener("click", () => dialog.close());
   dialog.querySelector("[data-deliver-form]").addEventListener("change", (event) => {
-    dialog.querySelectorAll("[data-for]").forEach((part) => { part.hidden = part.dataset.for !== event.target.value; });
+    dialog.querySelectorAll("[data-for]").forEach((part) => {
+      part.hidden = part.dataset.for !== event.target.value;
+    });
   });
 })();

@@ -9,20 +9,54 @@ import "./viewer.js";
 (function bench() {
   const root = document.querySelector("[data-viewer=bench]");
   if (!root) return;
-  const sieve = root.sieve, cards = root.querySelector("[data-steps]"), id = root.dataset.frame, frame = "/frames/" + id;
+  const sieve = root.sieve,
+    cards = root.querySelector("[data-steps]"),
+    id = root.dataset.frame,
+    frame = "/frames/" + id;
   const $ = (selector) => root.querySelector(selector);
-  const text = (selector, words) => { $(selector).textContent = words; };
+  const text = (selector, words) => {
+    $(selector).textContent = words;
+  };
   const field = (name) => cards.elements[name];
   const percent = (v) => Math.round(v) + " %";
   const alone = new URLSearchParams(location.search).has("alone");
 
   // ---- what is in force, and what stands in the form
-  const NAMES = ["on", "method", "grainKept", "colourNoiseKept", "detail", "sharpen", "soft", "disc", "line", "angle", "corners", "fine", "coarse", "rim",
-    "optics", "lens", "distortion", "fringes", "shading", "crop", "left", "top", "width", "height", "turn", "aspect"];
+  const NAMES = [
+    "on",
+    "method",
+    "grainKept",
+    "colourNoiseKept",
+    "detail",
+    "sharpen",
+    "soft",
+    "disc",
+    "line",
+    "angle",
+    "corners",
+    "fine",
+    "coarse",
+    "rim",
+    "optics",
+    "lens",
+    "distortion",
+    "fringes",
+    "shading",
+    "crop",
+    "left",
+    "top",
+    "width",
+    "height",
+    "turn",
+    "aspect",
+  ];
   const value = (name) => (field(name).type === "checkbox" ? field(name).checked : field(name).value);
   const now = () => Object.fromEntries(NAMES.map((name) => [name, value(name)]));
   const same = (name, a, b) => (field(name).type === "number" ? Number(a) === Number(b) : a === b);
-  let inForce = now(), book = Object.fromEntries(NAMES.filter((name) => field(name).dataset.book !== undefined).map((name) => [name, field(name).dataset.book]));
+  let inForce = now(),
+    book = Object.fromEntries(
+      NAMES.filter((name) => field(name).dataset.book !== undefined).map((name) => [name, field(name).dataset.book]),
+    );
   const bookSwitches = { on: root.dataset.bookOn === "true", sharpen: root.dataset.bookSharpen === "true" };
 
   function put(fields) {
@@ -47,7 +81,8 @@ import "./viewer.js";
     showStanding();
   }
   function showStanding() {
-    const open = differing(), any = Object.keys(open).length > 0;
+    const open = differing(),
+      any = Object.keys(open).length > 0;
     if (!alone) pending.keep(id, open);
     $("[data-forget]").hidden = !any;
     $("[data-apply]").classList.toggle("waiting", any);
@@ -63,7 +98,9 @@ import "./viewer.js";
     differences();
     gists();
     sharpness();
-    cards.querySelectorAll(".mesh").forEach((mesh) => { mesh.querySelector("span").textContent = mesh.querySelector("input").checked ? "on" : "off"; });
+    cards.querySelectorAll(".mesh").forEach((mesh) => {
+      mesh.querySelector("span").textContent = mesh.querySelector("input").checked ? "on" : "off";
+    });
   }
 
   function differences() {
@@ -81,25 +118,35 @@ import "./viewer.js";
       back.hidden = !any;
     }
   }
-  for (const back of cards.querySelectorAll("[data-back]")) back.addEventListener("click", () => {
-    const body = back.closest("[data-body]"), name = body.dataset.body === "denoise" ? "on" : "sharpen";
-    put(Object.fromEntries([...body.querySelectorAll("[data-book]")].map((input) => [input.name, book[input.name]])));
-    field(name).checked = bookSwitches[name];
-    told();
-  });
+  for (const back of cards.querySelectorAll("[data-back]"))
+    back.addEventListener("click", () => {
+      const body = back.closest("[data-body]"),
+        name = body.dataset.body === "denoise" ? "on" : "sharpen";
+      put(Object.fromEntries([...body.querySelectorAll("[data-book]")].map((input) => [input.name, book[input.name]])));
+      field(name).checked = bookSwitches[name];
+      told();
+    });
 
   // What each step does, in a few words beside its name.
   function gists() {
     const n = (name) => Math.round(Number(value(name)) * 10) / 10;
     text("[data-gist=denoise]", value("on") ? value("method") + " " + n("grainKept") + " %" : "");
-    text("[data-gist=sharpen]", value("sharpen") ? n("fine") + " %" + { soft: ", soft lens", disc: ", missed focus", line: ", movement", mixed: ", several" }[cause()] : "");
-    text("[data-gist=optics]", value("optics") ? ($("[data-lens-found]").textContent || value("lens")) : "");
+    text(
+      "[data-gist=sharpen]",
+      value("sharpen")
+        ? n("fine") + " %" + { soft: ", soft lens", disc: ", missed focus", line: ", movement", mixed: ", several" }[cause()]
+        : "",
+    );
+    text("[data-gist=optics]", value("optics") ? $("[data-lens-found]").textContent || value("lens") : "");
     text("[data-gist=crop]", value("crop") ? value("aspect") + (Number(value("turn")) ? ", " + n("turn") + "°" : "") : "");
     text("[data-gist=enlarge]", field("shownFactor").value ? "shown " + field("shownFactor").value + " times" : "");
   }
 
   // ---- Sharpen: one sharpness in front, the cause with its size, the shape behind
-  const main = $("[data-main]"), mainRange = $("[data-main-range]"), causes = $("[data-cause]"), size = $("[data-size]");
+  const main = $("[data-main]"),
+    mainRange = $("[data-main-range]"),
+    causes = $("[data-cause]"),
+    size = $("[data-size]");
   const suggest = $("[data-suggest]");
   const shape = () => ["soft", "disc", "line"].filter((name) => Number(value(name)) > 0);
   function cause() {
@@ -116,18 +163,32 @@ import "./viewer.js";
   }
   const isRead = () => suggest && ["soft", "disc", "line"].every((name) => Number(value(name)) === Number(suggest.dataset[name]));
   function setSharpness(v) {
-    const before = Number(value("fine")), coarse = Number(value("coarse")), ratio = before > 0 ? coarse / before : 0.5;
+    const before = Number(value("fine")),
+      coarse = Number(value("coarse")),
+      ratio = before > 0 ? coarse / before : 0.5;
     field("fine").value = v;
     field("coarse").value = Math.round(Math.min(100, v * ratio));
     field("sharpen").checked = true;
   }
-  mainRange.addEventListener("input", (event) => { event.stopPropagation(); main.value = mainRange.value; setSharpness(mainRange.value); told(); });
-  main.addEventListener("input", (event) => { event.stopPropagation(); if (main.value !== "" && main.checkValidity()) { setSharpness(Number(main.value)); told(); } });
+  mainRange.addEventListener("input", (event) => {
+    event.stopPropagation();
+    main.value = mainRange.value;
+    setSharpness(mainRange.value);
+    told();
+  });
+  main.addEventListener("input", (event) => {
+    event.stopPropagation();
+    if (main.value !== "" && main.checkValidity()) {
+      setSharpness(Number(main.value));
+      told();
+    }
+  });
   const TYPICAL = { soft: 1, disc: 2, line: 6 };
   causes.addEventListener("change", (event) => {
     event.stopPropagation();
     if (causes.value === "read") for (const name of ["soft", "disc", "line", "angle", "corners"]) field(name).value = suggest.dataset[name];
-    else if (causes.value !== "mixed") for (const name of ["soft", "disc", "line"]) field(name).value = name === causes.value ? Number(value(name)) || TYPICAL[name] : 0;
+    else if (causes.value !== "mixed")
+      for (const name of ["soft", "disc", "line"]) field(name).value = name === causes.value ? Number(value(name)) || TYPICAL[name] : 0;
     field("sharpen").checked = true;
     if (causes.value === "mixed" || causes.value === "line") more(cards.querySelector("[data-body=sharpen]"), true);
     causes.blur();
@@ -136,7 +197,10 @@ import "./viewer.js";
   size.addEventListener("input", (event) => {
     event.stopPropagation();
     const name = cause() === "mixed" ? "soft" : cause();
-    if (size.value !== "" && Number(size.value) <= Number(field(name).max)) { field(name).value = size.value; told(); }
+    if (size.value !== "" && Number(size.value) <= Number(field(name).max)) {
+      field(name).value = size.value;
+      told();
+    }
   });
 
   // ---- steps open one at a time
@@ -151,16 +215,28 @@ import "./viewer.js";
   const isOpen = (name) => !cards.querySelector("[data-body=" + name + "]").hidden;
   // A short press opens a step; a long one shows the picture without it.
   for (const button of cards.querySelectorAll("[data-unfold]")) {
-    let timer = 0, held = false;
+    let timer = 0,
+      held = false;
     button.addEventListener("pointerdown", () => {
       held = false;
-      timer = setTimeout(() => { held = true; sieve.state.left = button.dataset.hold; sieve.draw(); }, 250);
+      timer = setTimeout(() => {
+        held = true;
+        sieve.state.left = button.dataset.hold;
+        sieve.draw();
+      }, 250);
     });
-    for (const end of ["pointerup", "pointerleave"]) button.addEventListener(end, () => {
-      clearTimeout(timer);
-      if (sieve.state.left) { sieve.state.left = ""; sieve.draw(); }
+    for (const end of ["pointerup", "pointerleave"])
+      button.addEventListener(end, () => {
+        clearTimeout(timer);
+        if (sieve.state.left) {
+          sieve.state.left = "";
+          sieve.draw();
+        }
+      });
+    button.addEventListener("click", () => {
+      if (!held) unfold(isOpen(button.dataset.unfold) ? "" : button.dataset.unfold);
+      held = false;
     });
-    button.addEventListener("click", () => { if (!held) unfold(isOpen(button.dataset.unfold) ? "" : button.dataset.unfold); held = false; });
   }
   function more(body, open) {
     for (const row of body.querySelectorAll("[data-rest]")) row.hidden = !open;
@@ -168,11 +244,13 @@ import "./viewer.js";
     button?.setAttribute("aria-expanded", open);
     if (button) button.textContent = open ? "less" : "more";
   }
-  for (const button of cards.querySelectorAll("[data-more]")) button.addEventListener("click", () => {
-    const body = button.closest("[data-body]"), open = button.getAttribute("aria-expanded") !== "true";
-    more(body, open);
-    kept.set({ more: { ...kept.get().more, [body.dataset.body]: open } });
-  });
+  for (const button of cards.querySelectorAll("[data-more]"))
+    button.addEventListener("click", () => {
+      const body = button.closest("[data-body]"),
+        open = button.getAttribute("aria-expanded") !== "true";
+      more(body, open);
+      kept.set({ more: { ...kept.get().more, [body.dataset.body]: open } });
+    });
 
   // ---- the form hears of changes: at once for the picture, when an amount rests for undo
   let resting = 0;
@@ -183,15 +261,36 @@ import "./viewer.js";
     resting = setTimeout(committed, 400);
     showStanding();
   }
-  cards.addEventListener("input", (event) => { if (event.target !== cards && event.target.name !== "target") { follow(); clearTimeout(resting); resting = setTimeout(committed, 400); showStanding(); } });
-  cards.addEventListener("change", (event) => { if (event.target.name !== "target") { follow(); committed(); showStanding(); } });
-  // A drag on the picture is one step, whatever was typed just before.
-  sieve.canvas.addEventListener("pointerdown", () => { clearTimeout(resting); committed(); }, { capture: true });
-  // Switching a step on opens it.
-  for (const box of cards.querySelectorAll(".mesh input")) box.addEventListener("change", () => {
-    const name = box.closest("[data-step]").dataset.step;
-    if (box.checked && !isOpen(name)) unfold(name);
+  cards.addEventListener("input", (event) => {
+    if (event.target !== cards && event.target.name !== "target") {
+      follow();
+      clearTimeout(resting);
+      resting = setTimeout(committed, 400);
+      showStanding();
+    }
   });
+  cards.addEventListener("change", (event) => {
+    if (event.target.name !== "target") {
+      follow();
+      committed();
+      showStanding();
+    }
+  });
+  // A drag on the picture is one step, whatever was typed just before.
+  sieve.canvas.addEventListener(
+    "pointerdown",
+    () => {
+      clearTimeout(resting);
+      committed();
+    },
+    { capture: true },
+  );
+  // Switching a step on opens it.
+  for (const box of cards.querySelectorAll(".mesh input"))
+    box.addEventListener("change", () => {
+      const name = box.closest("[data-step]").dataset.step;
+      if (box.checked && !isOpen(name)) unfold(name);
+    });
 
   function taken(state) {
     cards.elements.version.value = state.version;
@@ -202,12 +301,15 @@ import "./viewer.js";
     bookSwitches.sharpen = state.bookFields.sharpen;
     served.undo = state.undo;
     served.redo = state.redo;
-    const target = cards.elements.target, chosen = target.value;
-    target.replaceChildren(...state.targets.map((t) => {
-      const option = new Option(t.words + " (" + t.frames.toLocaleString("en") + ")", t.name);
-      option.dataset.frames = t.frames;
-      return option;
-    }));
+    const target = cards.elements.target,
+      chosen = target.value;
+    target.replaceChildren(
+      ...state.targets.map((t) => {
+        const option = new Option(t.words + " (" + t.frames.toLocaleString("en") + ")", t.name);
+        option.dataset.frames = t.frames;
+        return option;
+      }),
+    );
     if ([...target.options].some((option) => option.value === chosen)) target.value = chosen;
     $("[data-follow]").hidden = state.follows;
     text("[data-follows]", state.follows ? "this frame takes its amounts from here" : "this frame has settings of its own");
@@ -229,7 +331,9 @@ import "./viewer.js";
     }
     said.hidden = false;
     clearTimeout(saying);
-    saying = setTimeout(() => { said.hidden = true; }, 8000);
+    saying = setTimeout(() => {
+      said.hidden = true;
+    }, 8000);
   }
 
   let busy = false;
@@ -239,11 +343,21 @@ import "./viewer.js";
     busy = true;
     try {
       const answer = await post(frame + path, body || new URLSearchParams());
-      if (answer.status === 409) { agreed = true; cards.submit(); return false; } // the page that shows both
-      if (!answer.ok) { say("■ " + sentence(await answer.text(), "That could not be kept. Try again.")); return false; }
+      if (answer.status === 409) {
+        agreed = true;
+        cards.submit();
+        return false;
+      } // the page that shows both
+      if (!answer.ok) {
+        say("■ " + sentence(await answer.text(), "That could not be kept. Try again."));
+        return false;
+      }
       const state = await answer.json();
       taken(state);
-      if (!keepForm) { steps.length = 0; put(state.fields); }
+      if (!keepForm) {
+        steps.length = 0;
+        put(state.fields);
+      }
       last = now();
       steps.length = keepForm ? steps.length : 0;
       follow();
@@ -272,19 +386,30 @@ import "./viewer.js";
       say("Taken back; it was not applied yet");
     } else if (served.undo) change("/undo");
   });
-  $("[data-redo]").addEventListener("click", () => { if (served.redo) change("/redo"); });
+  $("[data-redo]").addEventListener("click", () => {
+    if (served.redo) change("/redo");
+  });
   $("[data-follow]").addEventListener("click", () => change("/follow"));
-  $("[data-forget]").addEventListener("click", () => { put(inForce); committed(); cards.dispatchEvent(new Event("input")); showStanding(); });
+  $("[data-forget]").addEventListener("click", () => {
+    put(inForce);
+    committed();
+    cards.dispatchEvent(new Event("input"));
+    showStanding();
+  });
 
   // ---- keep and drop, where sharpness is judged
   function showMark() {
-    for (const button of root.querySelectorAll("[data-mark-as]")) button.setAttribute("aria-pressed", button.dataset.markAs === root.dataset.mark);
+    for (const button of root.querySelectorAll("[data-mark-as]"))
+      button.setAttribute("aria-pressed", button.dataset.markAs === root.dataset.mark);
   }
   async function mark(as) {
-    const before = root.dataset.mark, wanted = before === as ? "none" : as;
+    const before = root.dataset.mark,
+      wanted = before === as ? "none" : as;
     root.dataset.mark = wanted === "none" ? "" : wanted;
     showMark();
-    const answer = await post("/shoots/" + root.dataset.shoot + "/marks", new URLSearchParams({ frames: id, mark: wanted })).catch(() => null);
+    const answer = await post("/shoots/" + root.dataset.shoot + "/marks", new URLSearchParams({ frames: id, mark: wanted })).catch(
+      () => null,
+    );
     if (answer?.ok) return;
     root.dataset.mark = before;
     showMark();
@@ -295,9 +420,9 @@ import "./viewer.js";
 
   onKey((key) => {
     const low = key.toLowerCase();
-    if (low === "q" || low === "w") return mark(low === "q" ? "keep" : "drop"), true;
-    if (low === "b") return unfold([...cards.querySelectorAll("[data-body]")].some((body) => !body.hidden) ? "" : opened), true;
-    if (low === "t") return $("[data-strip-link]").click(), true;
+    if (low === "q" || low === "w") return (mark(low === "q" ? "keep" : "drop"), true);
+    if (low === "b") return (unfold([...cards.querySelectorAll("[data-body]")].some((body) => !body.hidden) ? "" : opened), true);
+    if (low === "t") return ($("[data-strip-link]").click(), true);
     return false;
   });
 
@@ -313,7 +438,8 @@ import "./viewer.js";
       event.preventDefault();
     } else if (event.key === "ArrowUp" || event.key === "ArrowDown") {
       const next = Number(input.value) + (event.key === "ArrowUp" ? 1 : -1) * (strides.get(input) || 1);
-      const least = input.min === "" ? -Infinity : Number(input.min), most = input.max === "" ? Infinity : Number(input.max);
+      const least = input.min === "" ? -Infinity : Number(input.min),
+        most = input.max === "" ? Infinity : Number(input.max);
       input.value = Math.round(1000 * Math.min(most, Math.max(least, next))) / 1000;
       input.dispatchEvent(new Event("input", { bubbles: true }));
       event.preventDefault();
@@ -324,8 +450,13 @@ import "./viewer.js";
   });
 
   // ---- what is measured on the region in view; only where the picture is shown pixel for pixel or larger
-  let asking = 0, asked = "", question = new AbortController();
-  const measure = () => measured().catch((e) => { if (e.name !== "AbortError") throw e; });
+  let asking = 0,
+    asked = "",
+    question = new AbortController();
+  const measure = () =>
+    measured().catch((e) => {
+      if (e.name !== "AbortError") throw e;
+    });
   async function measured() {
     const view = document.getElementById("view");
     const place = sieve.inView();
@@ -336,7 +467,9 @@ import "./viewer.js";
     // What was asked before is not waited for.
     question.abort();
     question = new AbortController();
-    const mine = ++asking, who = "&viewer=" + sieve.viewerId + "&asked=" + mine, { signal } = question;
+    const mine = ++asking,
+      who = "&viewer=" + sieve.viewerId + "&asked=" + mine,
+      { signal } = question;
     if (!view.hidden) {
       const answer = await fetch(frame + "/histogram" + where + who, { signal });
       if (mine !== asking) return;
@@ -352,13 +485,31 @@ import "./viewer.js";
     const m = figures?.measured;
     text("[data-effect=denoise]", m ? remains(m.noiseLeftPercent) : "noise remaining: measured from 100 % on");
     text("[data-effect=sharpen]", m && cards.elements.sharpen.checked ? "in view: halo " + percent(m.overshootPercent) : "");
-    text("[data-seconds]", figures?.seconds ? "≈ " + (figures.seconds < 10 ? figures.seconds.toFixed(1) : Math.round(figures.seconds)) + " s a frame" : "");
-    text("[data-taken-number]", sieve.state.over === "taken" ? (m ? "Structure in it: " + percent(m.structureOutPercent) + " of the noise’s sd. Grain alone has none; outlines of the subject tell of lost detail." : "Its number is measured from 100 % on.") : "");
+    text(
+      "[data-seconds]",
+      figures?.seconds ? "≈ " + (figures.seconds < 10 ? figures.seconds.toFixed(1) : Math.round(figures.seconds)) + " s a frame" : "",
+    );
+    text(
+      "[data-taken-number]",
+      sieve.state.over === "taken"
+        ? m
+          ? "Structure in it: " +
+            percent(m.structureOutPercent) +
+            " of the noise’s sd. Grain alone has none; outlines of the subject tell of lost detail."
+          : "Its number is measured from 100 % on."
+        : "",
+    );
   }
   // One number: what remains. Where it is not what was asked for, why.
   function remains(left) {
     const wanted = Number(value("grainKept"));
-    const why = !value("on") ? "" : left > wanted + 4 ? "; " + wanted + " % asked, the rest is texture" : left < wanted - 4 ? "; " + wanted + " % asked, colour went as well" : "";
+    const why = !value("on")
+      ? ""
+      : left > wanted + 4
+        ? "; " + wanted + " % asked, the rest is texture"
+        : left < wanted - 4
+          ? "; " + wanted + " % asked, colour went as well"
+          : "";
     return "noise remaining in view " + percent(left) + why;
   }
   root.addEventListener("rests", measure);
@@ -366,15 +517,48 @@ import "./viewer.js";
 
   // Red, green and blue told by their lines, for no colour stands near the picture.
   function drawHistogram(data) {
-    const svg = $("[data-histogram]"), left = 6, right = 290, floor = 96, bins = data.counts[0].length;
+    const svg = $("[data-histogram]"),
+      left = 6,
+      right = 290,
+      floor = 96,
+      bins = data.counts[0].length;
     const most = Math.max(1, ...data.counts.flat());
-    const x = (bin) => right - ((bin + 0.5) / bins) * (right - left), y = (n) => floor - (Math.log1p(n) / Math.log1p(most)) * (floor - 8);
+    const x = (bin) => right - ((bin + 0.5) / bins) * (right - left),
+      y = (n) => floor - (Math.log1p(n) / Math.log1p(most)) * (floor - 8);
     const path = (counts) => counts.map((n, bin) => (bin ? "L" : "M") + x(bin).toFixed(1) + " " + y(n).toFixed(1)).join("");
     let inside = '<path d="M' + left + " " + floor + "H" + right + '" stroke="currentColor" opacity="0.5"/>';
-    for (let stop = 0; stop <= 14; stop += 2) inside += '<path d="M' + x(stop * 4 - 0.5) + " " + floor + 'v4" stroke="currentColor" opacity="0.5"/><text x="' + x(stop * 4 - 0.5) + '" y="' + (floor + 16) + '" font-size="10" text-anchor="middle" fill="currentColor">' + (stop ? "−" + stop : "0") + "</text>";
-    ["4 2", "", "1 2"].forEach((dash, c) => { inside += '<path d="' + path(data.counts[c]) + '" fill="none" stroke="currentColor" stroke-width="' + (c === 1 ? 1.5 : 1) + '" stroke-dasharray="' + dash + '"/>'; });
+    for (let stop = 0; stop <= 14; stop += 2)
+      inside +=
+        '<path d="M' +
+        x(stop * 4 - 0.5) +
+        " " +
+        floor +
+        'v4" stroke="currentColor" opacity="0.5"/><text x="' +
+        x(stop * 4 - 0.5) +
+        '" y="' +
+        (floor + 16) +
+        '" font-size="10" text-anchor="middle" fill="currentColor">' +
+        (stop ? "−" + stop : "0") +
+        "</text>";
+    ["4 2", "", "1 2"].forEach((dash, c) => {
+      inside +=
+        '<path d="' +
+        path(data.counts[c]) +
+        '" fill="none" stroke="currentColor" stroke-width="' +
+        (c === 1 ? 1.5 : 1) +
+        '" stroke-dasharray="' +
+        dash +
+        '"/>';
+    });
     svg.innerHTML = inside;
-    text("[data-histogram-words]", "stops below clipping; red – –, green —, blue ···. Clipped " + data.clippedPercent.toFixed(2) + " %, at or below black " + data.emptyPercent.toFixed(2) + " %");
+    text(
+      "[data-histogram-words]",
+      "stops below clipping; red – –, green —, blue ···. Clipped " +
+        data.clippedPercent.toFixed(2) +
+        " %, at or below black " +
+        data.emptyPercent.toFixed(2) +
+        " %",
+    );
   }
 
   // ---- a wider change is shown before it is written: its numbers, and three frames where they are sharpest
@@ -389,10 +573,22 @@ import "./viewer.js";
     if (agreed || event.submitter?.hasAttribute("formaction")) return;
     event.preventDefault();
     const target = cards.elements.target;
-    if (target.value === "frame") { applied(); return; }
-    const option = target.selectedOptions[0], count = Number(option.dataset.frames);
-    text("[data-widen-title]", "This changes " + option.textContent.replace(/ \([\d,]+\)$/, "") + ": " + count.toLocaleString("en") + (count === 1 ? " frame" : " frames"));
-    const list = $("[data-widen-frames]"), table = $("[data-widen-rungs]");
+    if (target.value === "frame") {
+      applied();
+      return;
+    }
+    const option = target.selectedOptions[0],
+      count = Number(option.dataset.frames);
+    text(
+      "[data-widen-title]",
+      "This changes " +
+        option.textContent.replace(/ \([\d,]+\)$/, "") +
+        ": " +
+        count.toLocaleString("en") +
+        (count === 1 ? " frame" : " frames"),
+    );
+    const list = $("[data-widen-frames]"),
+      table = $("[data-widen-rungs]");
     list.replaceChildren();
     table.replaceChildren();
     text("[data-widen-words]", "looking for frames…");
@@ -405,27 +601,45 @@ import "./viewer.js";
       for (const words of [rung.what, rung.before || "new", "→", rung.after || "gone"]) row.insertCell().textContent = words;
     }
     const n = wider.frames.length;
-    text("[data-widen-words]", (wider.rungs.length ? "" : "No number in the camera book changes. ") + (n ? (n === 1 ? "One of them" : n === 2 ? "Two of them" : "Three of them") + " at the sharpest place, 100 %: as now, and as it would be." : "No other frame of this shoot follows it now."));
-    for (const other of wider.frames) for (const changed of [false, true]) {
-      const figure = document.createElement("figure"), image = document.createElement("img"), caption = document.createElement("figcaption");
-      image.alt = other.name + (changed ? " as it would be" : " as it is");
-      image.src = frame + "/widen/" + other.id + "?target=" + target.value + "&changed=" + changed + query;
-      caption.textContent = other.name + " · ISO " + other.ei.toLocaleString("en") + (changed ? " · then" : " · now");
-      figure.append(image, caption);
-      list.append(figure);
-    }
+    text(
+      "[data-widen-words]",
+      (wider.rungs.length ? "" : "No number in the camera book changes. ") +
+        (n
+          ? (n === 1 ? "One of them" : n === 2 ? "Two of them" : "Three of them") +
+            " at the sharpest place, 100 %: as now, and as it would be."
+          : "No other frame of this shoot follows it now."),
+    );
+    for (const other of wider.frames)
+      for (const changed of [false, true]) {
+        const figure = document.createElement("figure"),
+          image = document.createElement("img"),
+          caption = document.createElement("figcaption");
+        image.alt = other.name + (changed ? " as it would be" : " as it is");
+        image.src = frame + "/widen/" + other.id + "?target=" + target.value + "&changed=" + changed + query;
+        caption.textContent = other.name + " · ISO " + other.ei.toLocaleString("en") + (changed ? " · then" : " · now");
+        figure.append(image, caption);
+        list.append(figure);
+      }
   });
-  $("[data-widen-yes]").addEventListener("click", async () => { dialog.close(); await applied(); cards.elements.target.value = "frame"; });
+  $("[data-widen-yes]").addEventListener("click", async () => {
+    dialog.close();
+    await applied();
+    cards.elements.target.value = "frame";
+  });
   $("[data-widen-no]").addEventListener("click", () => dialog.close());
 
   // ---- a file that another program handed over goes back: applied, made, and said when it is there
   $("[data-send-back]")?.addEventListener("click", async (event) => {
-    const button = event.target, form = new URLSearchParams();
+    const button = event.target,
+      form = new URLSearchParams();
     for (const [name, v] of new FormData(cards)) form.append(name, NAMES.includes(name) ? sieve.checked(name, v) : v);
     button.disabled = true;
     try {
       const answer = await post(frame + "/return", form);
-      if (!answer.ok) { say("■ " + sentence(await answer.text(), "It could not be made. Try again.")); return; }
+      if (!answer.ok) {
+        say("■ " + sentence(await answer.text(), "It could not be made. Try again."));
+        return;
+      }
       let made = await answer.json();
       while (made.state !== "returned" && made.state !== "failed") {
         say("Being made…");
@@ -449,14 +663,22 @@ import "./viewer.js";
     document.body.classList.add("alone");
     channel.onmessage = (event) => {
       const { shown, fields } = event.data;
-      if (shown !== id) { location.replace("/frames/" + shown + "?alone"); return; }
-      if (NAMES.some((name) => !same(name, fields[name], value(name)))) { put(fields); cards.dispatchEvent(new Event("input")); }
+      if (shown !== id) {
+        location.replace("/frames/" + shown + "?alone");
+        return;
+      }
+      if (NAMES.some((name) => !same(name, fields[name], value(name)))) {
+        put(fields);
+        cards.dispatchEvent(new Event("input"));
+      }
     };
     channel.postMessage({ opened: id });
   } else {
     const tell = () => channel.postMessage({ shown: id, fields: now() });
     root.addEventListener("rests", tell);
-    channel.onmessage = (event) => { if (event.data.opened) tell(); };
+    channel.onmessage = (event) => {
+      if (event.data.opened) tell();
+    };
     $("[data-alone]").addEventListener("click", () => window.open(frame + "?alone", "rain-sieve-picture", "popup,width=1280,height=860"));
   }
 

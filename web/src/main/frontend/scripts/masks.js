@@ -7,10 +7,21 @@ import "./bench.js";
 (function masks() {
   const root = document.querySelector("[data-viewer=bench]");
   if (!root) return;
-  const sieve = root.sieve, canvas = sieve.canvas, frame = "/frames/" + root.dataset.frame;
-  const panel = document.getElementById("masks"), list = panel.querySelector("[data-mask-list]"), form = panel.querySelector("[data-mask-form]");
-  const hint = (words) => { panel.querySelector("[data-mask-hint]").textContent = words; };
-  let all = [], chosen = -1, tool = "", drawn = [], pen = null, found = [];
+  const sieve = root.sieve,
+    canvas = sieve.canvas,
+    frame = "/frames/" + root.dataset.frame;
+  const panel = document.getElementById("masks"),
+    list = panel.querySelector("[data-mask-list]"),
+    form = panel.querySelector("[data-mask-form]");
+  const hint = (words) => {
+    panel.querySelector("[data-mask-hint]").textContent = words;
+  };
+  let all = [],
+    chosen = -1,
+    tool = "",
+    drawn = [],
+    pen = null,
+    found = [];
 
   const hatching = panel.querySelector("[data-hatching]");
   hatching.addEventListener("change", () => sieve.draw());
@@ -24,7 +35,10 @@ import "./bench.js";
 
   async function send(url, body) {
     const answer = await post(url, body);
-    if (!answer.ok) { hint(sentence(await answer.text(), "That could not be kept.")); return null; }
+    if (!answer.ok) {
+      hint(sentence(await answer.text(), "That could not be kept."));
+      return null;
+    }
     return answer.json();
   }
 
@@ -50,13 +64,24 @@ import "./bench.js";
   }
 
   async function look() {
-    if (!all.some((m) => m.parts.some((p) => p.shape.kind === "in focus" || p.shape.kind === "from a spot"))) { found = []; return; }
+    if (!all.some((m) => m.parts.some((p) => p.shape.kind === "in focus" || p.shape.kind === "from a spot"))) {
+      found = [];
+      return;
+    }
     const answer = await fetch(frame + "/masks/found?" + sieve.query().slice(1));
     if (answer.status !== 200) return;
     found = await answer.json();
     show();
     const share = found[chosen];
-    if (share !== null && share !== undefined) hint(share < 0.05 ? "Nothing was found in this frame: the mask has no effect here." : "Found: " + (share < 10 ? share.toFixed(1) : Math.round(share)) + " % of the frame." + (share < 1 ? " That may be no more than rain or grain." : ""));
+    if (share !== null && share !== undefined)
+      hint(
+        share < 0.05
+          ? "Nothing was found in this frame: the mask has no effect here."
+          : "Found: " +
+              (share < 10 ? share.toFixed(1) : Math.round(share)) +
+              " % of the frame." +
+              (share < 1 ? " That may be no more than rain or grain." : ""),
+      );
   }
 
   const replaced = (mask) => all.map((m, i) => (i === chosen ? mask : m));
@@ -79,38 +104,68 @@ import "./bench.js";
     panel.querySelector("[data-brush]").hidden = tool !== "brush";
     canvas.classList.toggle("cursor-crosshair", tool !== "");
     hint(HINTS[kind] || "");
-    if (kind === "in focus") { hint("Looking for what is sharp…"); addPart({ kind: "in focus", limitPx: 2.5 }); }
-    else if (tool) canvas.focus({ preventScroll: true });
+    if (kind === "in focus") {
+      hint("Looking for what is sharp…");
+      addPart({ kind: "in focus", limitPx: 2.5 });
+    } else if (tool) canvas.focus({ preventScroll: true });
     pen = null;
     sieve.draw();
   }
 
-  for (const button of panel.querySelectorAll("[data-new]")) button.addEventListener("click", async () => {
-    if (all.length >= 16) return hint("A frame has at most 16 masks. Remove one first.");
-    const kind = button.dataset.new;
-    chosen = all.length;
-    panel.querySelector("[data-join]").value = "ADD";
-    await save([...all, { name: kind + " " + (all.length + 1), on: true, parts: [], inverted: false, opacityPercent: 100, amounts: {} }]);
-    begin(kind);
+  for (const button of panel.querySelectorAll("[data-new]"))
+    button.addEventListener("click", async () => {
+      if (all.length >= 16) return hint("A frame has at most 16 masks. Remove one first.");
+      const kind = button.dataset.new;
+      chosen = all.length;
+      panel.querySelector("[data-join]").value = "ADD";
+      await save([...all, { name: kind + " " + (all.length + 1), on: true, parts: [], inverted: false, opacityPercent: 100, amounts: {} }]);
+      begin(kind);
+    });
+  panel.querySelector("[data-next-part]").addEventListener("change", (event) => {
+    const kind = event.target.value;
+    event.target.value = "";
+    if (kind) begin(kind);
   });
-  panel.querySelector("[data-next-part]").addEventListener("change", (event) => { const kind = event.target.value; event.target.value = ""; if (kind) begin(kind); });
-  panel.querySelector("[data-mask-copy]").addEventListener("click", () => { const copy = { ...all[chosen], name: (all[chosen].name + " copy").slice(0, 60) }; chosen = all.length; save([...all, copy]); });
-  panel.querySelector("[data-mask-remove]").addEventListener("click", () => { const next = all.filter((m, i) => i !== chosen); chosen = Math.min(chosen, next.length - 1); begin(""); save(next); });
+  panel.querySelector("[data-mask-copy]").addEventListener("click", () => {
+    const copy = { ...all[chosen], name: (all[chosen].name + " copy").slice(0, 60) };
+    chosen = all.length;
+    save([...all, copy]);
+  });
+  panel.querySelector("[data-mask-remove]").addEventListener("click", () => {
+    const next = all.filter((m, i) => i !== chosen);
+    chosen = Math.min(chosen, next.length - 1);
+    begin("");
+    save(next);
+  });
   const burst = panel.querySelector("[data-mask-burst]");
   burst.hidden = root.dataset.burst === "0";
-  burst.addEventListener("click", async () => { const told = await send(frame + "/masks/burst", {}); if (told) hint("Copied to " + told.frames + (told.frames === 1 ? " frame" : " frames") + " of this burst; what is found is found anew on each. Undo it on a frame with U."); });
-  for (const field of panel.querySelectorAll("[data-mask-field]")) field.addEventListener("change", () => {
-    const name = field.dataset.maskField;
-    change({ [name]: field.type === "checkbox" ? field.checked : field.type === "number" ? Number(field.value) : field.value });
+  burst.addEventListener("click", async () => {
+    const told = await send(frame + "/masks/burst", {});
+    if (told)
+      hint(
+        "Copied to " +
+          told.frames +
+          (told.frames === 1 ? " frame" : " frames") +
+          " of this burst; what is found is found anew on each. Undo it on a frame with U.",
+      );
   });
-  for (const field of panel.querySelectorAll("[data-mask-amount]")) field.addEventListener("change", () => {
-    change({ amounts: { ...all[chosen].amounts, [field.dataset.maskAmount]: field.value === "" ? null : Number(field.value) } });
-    if (field.dataset.maskAmount === "bitePercent" && !root.querySelector("[name=sharpen]").checked) hint("Sharpen is off, so its bite has no effect yet.");
-  });
+  for (const field of panel.querySelectorAll("[data-mask-field]"))
+    field.addEventListener("change", () => {
+      const name = field.dataset.maskField;
+      change({ [name]: field.type === "checkbox" ? field.checked : field.type === "number" ? Number(field.value) : field.value });
+    });
+  for (const field of panel.querySelectorAll("[data-mask-amount]"))
+    field.addEventListener("change", () => {
+      change({ amounts: { ...all[chosen].amounts, [field.dataset.maskAmount]: field.value === "" ? null : Number(field.value) } });
+      if (field.dataset.maskAmount === "bitePercent" && !root.querySelector("[name=sharpen]").checked)
+        hint("Sharpen is off, so its bite has no effect yet.");
+    });
 
   function element(name, values, ...inside) {
     const out = document.createElement(name);
-    for (const [key, value] of Object.entries(values)) if (key in out) out[key] = value; else out.setAttribute(key, value);
+    for (const [key, value] of Object.entries(values))
+      if (key in out) out[key] = value;
+      else out.setAttribute(key, value);
     out.append(...inside);
     return out;
   }
@@ -119,33 +174,66 @@ import "./bench.js";
     root.querySelector("[data-mask-count]").textContent = all.length ? " " + all.length : "";
     panel.querySelector("[data-no-masks]").hidden = all.length > 0;
     form.hidden = chosen < 0;
-    list.replaceChildren(...all.map((mask, i) => {
-      const on = element("input", { type: "checkbox", checked: mask.on, title: "on", "aria-label": mask.name + " on" });
-      on.addEventListener("click", (event) => event.stopPropagation());
-      on.addEventListener("change", () => { chosen = i; change({ on: on.checked }); });
-      const row = element("li", { className: "mask-row" },
-        element("img", i < kept && (mask.parts.length || mask.inverted) ? { alt: "", src: frame + "/masks/" + i + "/strength?edge=96" + sieve.query() } : { alt: "" }),
-        element("button", { type: "button", textContent: mask.name }), on);
-      row.setAttribute("aria-current", i === chosen);
-      row.addEventListener("click", () => { if (chosen !== i) { chosen = i; begin(""); show(); look(); } });
-      return row;
-    }));
+    list.replaceChildren(
+      ...all.map((mask, i) => {
+        const on = element("input", { type: "checkbox", checked: mask.on, title: "on", "aria-label": mask.name + " on" });
+        on.addEventListener("click", (event) => event.stopPropagation());
+        on.addEventListener("change", () => {
+          chosen = i;
+          change({ on: on.checked });
+        });
+        const row = element(
+          "li",
+          { className: "mask-row" },
+          element(
+            "img",
+            i < kept && (mask.parts.length || mask.inverted)
+              ? { alt: "", src: frame + "/masks/" + i + "/strength?edge=96" + sieve.query() }
+              : { alt: "" },
+          ),
+          element("button", { type: "button", textContent: mask.name }),
+          on,
+        );
+        row.setAttribute("aria-current", i === chosen);
+        row.addEventListener("click", () => {
+          if (chosen !== i) {
+            chosen = i;
+            begin("");
+            show();
+            look();
+          }
+        });
+        return row;
+      }),
+    );
     if (chosen < 0) return sieve.draw();
     const mask = all[chosen];
-    for (const field of panel.querySelectorAll("[data-mask-field]")) if (field !== document.activeElement) { if (field.type === "checkbox") field.checked = mask[field.dataset.maskField]; else field.value = mask[field.dataset.maskField]; }
-    for (const field of panel.querySelectorAll("[data-mask-amount]")) if (field !== document.activeElement) field.value = mask.amounts?.[field.dataset.maskAmount] ?? "";
+    for (const field of panel.querySelectorAll("[data-mask-field]"))
+      if (field !== document.activeElement) {
+        if (field.type === "checkbox") field.checked = mask[field.dataset.maskField];
+        else field.value = mask[field.dataset.maskField];
+      }
+    for (const field of panel.querySelectorAll("[data-mask-amount]"))
+      if (field !== document.activeElement) field.value = mask.amounts?.[field.dataset.maskAmount] ?? "";
     panel.querySelector("[data-part-list]").replaceChildren(...mask.parts.map((part, k) => partRow(mask, part, k)));
     sieve.draw();
   }
 
   function partRow(mask, part, k) {
     const words = { ADD: k ? "and " : "", TAKE: "without ", OVERLAP: "only where " }[part.join];
-    const count = part.shape.kind === "brush" ? ", " + part.shape.strokes.length + (part.shape.strokes.length === 1 ? " stroke" : " strokes") : "";
-    const row = element("li", { className: "flex items-center gap-2 py-0.5" }, element("span", { className: "flex-1", textContent: words + part.shape.kind + count }));
+    const count =
+      part.shape.kind === "brush" ? ", " + part.shape.strokes.length + (part.shape.strokes.length === 1 ? " stroke" : " strokes") : "";
+    const row = element(
+      "li",
+      { className: "flex items-center gap-2 py-0.5" },
+      element("span", { className: "flex-1", textContent: words + part.shape.kind + count }),
+    );
     const with_ = (values) => change({ parts: mask.parts.map((p, i) => (i === k ? { ...p, ...values } : p)) });
-    const number = { "in focus": ["limitPx", 0.5, 10, 0.5, "up to blur σ, px"], "from a spot": ["reach", 0.25, 20, 0.25, "reach"] }[part.shape.kind];
+    const number = { "in focus": ["limitPx", 0.5, 10, 0.5, "up to blur σ, px"], "from a spot": ["reach", 0.25, 20, 0.25, "reach"] }[
+      part.shape.kind
+    ];
     if (number) {
-      const [name, min, max, step, title] = number;
+      const [name, min, max, , title] = number;
       const field = element("input", { className: "field num", type: "number", value: part.shape[name], min, max, step: "any", title });
       field.setAttribute("aria-label", title);
       field.style.width = "52px";
@@ -166,7 +254,8 @@ import "./bench.js";
   // Painting. Places are gathered on the picture as shown; the server tells where they lie on the frame.
   const brush = () => {
     const values = { kind: "brush" };
-    for (const field of panel.querySelectorAll("[data-brush-field]")) values[field.dataset.brushField] = field.type === "checkbox" ? field.checked : Number(field.value);
+    for (const field of panel.querySelectorAll("[data-brush-field]"))
+      values[field.dataset.brushField] = field.type === "checkbox" ? field.checked : Number(field.value);
     return values;
   };
   async function finish(points) {
@@ -179,11 +268,18 @@ import "./bench.js";
     if (kind === "brush") {
       const { kind: _, ...settings } = brush();
       addPart({ kind, strokes: [{ ...settings, points: p }] });
-    } else if (kind === "from a spot") { hint("Growing…"); addPart({ kind, x: p[0], y: p[1], reach: 7.75 }); }
-    else if (p.length >= 4) {
-      const dx = p[p.length - 2] - p[0], dy = p[p.length - 1] - p[1];
+    } else if (kind === "from a spot") {
+      hint("Growing…");
+      addPart({ kind, x: p[0], y: p[1], reach: 7.75 });
+    } else if (p.length >= 4) {
+      const dx = p[p.length - 2] - p[0],
+        dy = p[p.length - 1] - p[1];
       if (Math.hypot(dx, dy) < 2) return hint(HINTS[kind]);
-      addPart(kind === "gradient" ? { kind, x0: p[0], y0: p[1], x1: p[0] + dx, y1: p[1] + dy } : { kind, x: p[0], y: p[1], radiusXPx: Math.hypot(dx, dy), radiusYPx: Math.hypot(dx, dy), edgePercent: 50 });
+      addPart(
+        kind === "gradient"
+          ? { kind, x0: p[0], y0: p[1], x1: p[0] + dx, y1: p[1] + dy }
+          : { kind, x: p[0], y: p[1], radiusXPx: Math.hypot(dx, dy), radiusYPx: Math.hypot(dx, dy), edgePercent: 50 },
+      );
     } else hint(HINTS[kind]);
   }
 
@@ -201,7 +297,8 @@ import "./bench.js";
       if (!active()) return false;
       pen = spot(event);
       if (painting) {
-        const last = drawn[drawn.length - 1], apart = Math.hypot(pen[0] - last[0], pen[1] - last[1]);
+        const last = drawn[drawn.length - 1],
+          apart = Math.hypot(pen[0] - last[0], pen[1] - last[1]);
         // A tenth of the brush between places is enough for a smooth stroke.
         if (tool !== "brush") drawn = [drawn[0], pen];
         else if (apart > Math.max(1, brush().sizePx / 10) && drawn.length < 2000) drawn.push(pen);
@@ -227,7 +324,10 @@ import "./bench.js";
     if (move) {
       const at = sieve.toStage(...pen);
       pen = sieve.toPicturePx(at[0] + 10 * move[0], at[1] + 10 * move[1]);
-      if (drawn.length) { if (tool === "brush") drawn.push(pen); else drawn = [drawn[0], pen]; }
+      if (drawn.length) {
+        if (tool === "brush") drawn.push(pen);
+        else drawn = [drawn[0], pen];
+      }
     } else if (tool === "from a spot") finish([pen]);
     else if (drawn.length) finish(drawn);
     else drawn = [pen];
@@ -235,21 +335,26 @@ import "./bench.js";
   });
 
   onKey((key) => {
-    if (key === "m" || key === "M") return root.querySelector("[data-panel-button=masks]").click(), true;
+    if (key === "m" || key === "M") return (root.querySelector("[data-panel-button=masks]").click(), true);
     const size = panel.querySelector("[data-brush-field=sizePx]");
     if (!panel.hidden && (key === "[" || key === "]")) {
       size.value = Math.round(Math.min(20000, Math.max(4, Number(size.value) * (key === "[" ? 0.8 : 1.25))));
-      return sieve.draw(), true;
+      return (sieve.draw(), true);
     }
-    if (key === "Escape" && !panel.hidden) { drawn = []; return begin(""), true; }
+    if (key === "Escape" && !panel.hidden) {
+      drawn = [];
+      return (begin(""), true);
+    }
     return false;
   });
 
   // Hatching: the stronger the mask, the denser the lines. Exact tiles near, a reduced one for the whole picture.
-  const strengths = new Map(), T = 512;
+  const strengths = new Map(),
+    T = 512;
   function strength(tx, ty) {
     const { width, height } = sieve.pictureSize();
-    const place = tx < 0 ? "edge=1600" : "x=" + tx * T + "&y=" + ty * T + "&w=" + Math.min(T, width - tx * T) + "&h=" + Math.min(T, height - ty * T);
+    const place =
+      tx < 0 ? "edge=1600" : "x=" + tx * T + "&y=" + ty * T + "&w=" + Math.min(T, width - tx * T) + "&h=" + Math.min(T, height - ty * T);
     const url = frame + "/masks/" + chosen + "/strength?" + place + sieve.query();
     if (!strengths.has(url)) {
       const image = new Image();
@@ -265,12 +370,21 @@ import "./bench.js";
   const beside = document.createElement("canvas");
   sieve.drawnOver.push((W, H) => {
     if (panel.hidden) return;
-    const context = sieve.context, s = sieve.scale(), dpr = sieve.dpr();
-    if (hatching.checked && chosen >= 0 && all[chosen].parts.length + all[chosen].inverted > 0 && sieve.state.mode !== "pair" && !sieve.state.held) {
+    const context = sieve.context,
+      s = sieve.scale(),
+      dpr = sieve.dpr();
+    if (
+      hatching.checked &&
+      chosen >= 0 &&
+      all[chosen].parts.length + all[chosen].inverted > 0 &&
+      sieve.state.mode !== "pair" &&
+      !sieve.state.held
+    ) {
       beside.width = W;
       beside.height = H;
       const b = beside.getContext("2d", { willReadFrequently: true });
-      const [ox, oy] = sieve.toStage(0, 0).map((v) => v * dpr), t = sieve.turned(s);
+      const [ox, oy] = sieve.toStage(0, 0).map((v) => v * dpr),
+        t = sieve.turned(s);
       const { width, height } = sieve.pictureSize();
       const [cx, cy] = [ox - t[4], oy - t[5]];
       b.translate(Math.round(cx), Math.round(cy));
@@ -278,22 +392,30 @@ import "./bench.js";
       const draft = strength(-1, -1);
       if (draft) b.drawImage(draft, 0, 0, width * s, height * s);
       const view = sieve.inView();
-      if (s >= 0.5) for (let ty = Math.floor(view.y / T); ty * T < view.y + view.h; ty++) for (let tx = Math.floor(view.x / T); tx * T < view.x + view.w; tx++) {
-        const image = strength(tx, ty);
-        if (image) b.drawImage(image, tx * T * s, ty * T * s, image.naturalWidth * s, image.naturalHeight * s);
-      }
+      if (s >= 0.5)
+        for (let ty = Math.floor(view.y / T); ty * T < view.y + view.h; ty++)
+          for (let tx = Math.floor(view.x / T); tx * T < view.x + view.w; tx++) {
+            const image = strength(tx, ty);
+            if (image) b.drawImage(image, tx * T * s, ty * T * s, image.naturalWidth * s, image.naturalHeight * s);
+          }
       hatch(b, W, H, Math.round(dpr));
       context.drawImage(beside, 0, 0);
     }
     if (!active()) return;
     const ring = (place, radius) => {
       const [x, y] = sieve.toStage(...place).map((v) => v * dpr);
-      for (const [colour, line] of [["#222222", 3], ["#ffffff", 1]]) {
+      for (const [colour, line] of [
+        ["#222222", 3],
+        ["#ffffff", 1],
+      ]) {
         context.strokeStyle = colour;
         context.lineWidth = line;
         context.beginPath();
         context.arc(x, y, Math.max(3, radius), 0, 7);
-        context.moveTo(x - 6, y); context.lineTo(x + 6, y); context.moveTo(x, y - 6); context.lineTo(x, y + 6);
+        context.moveTo(x - 6, y);
+        context.lineTo(x + 6, y);
+        context.moveTo(x, y - 6);
+        context.lineTo(x, y + 6);
         context.stroke();
       }
     };
@@ -312,13 +434,18 @@ import "./bench.js";
 
   // Slanting lines, light beside dark so that they are seen on any ground; eight pixels apart, wider as the mask is stronger.
   function hatch(context, W, H, unit) {
-    const data = context.getImageData(0, 0, W, H), pixels = data.data, period = 8 * Math.max(1, unit);
-    for (let y = 0, i = 0; y < H; y++) for (let x = 0; x < W; x++, i += 4) {
-      const strong = pixels[i + 3] ? pixels[i] / 255 : 0, phase = ((x + y) % period) / period;
-      const light = phase < strong * 0.34, dark = !light && phase < strong * 0.6;
-      pixels[i] = pixels[i + 1] = pixels[i + 2] = light ? 255 : 0;
-      pixels[i + 3] = light || dark ? 150 : 0;
-    }
+    const data = context.getImageData(0, 0, W, H),
+      pixels = data.data,
+      period = 8 * Math.max(1, unit);
+    for (let y = 0, i = 0; y < H; y++)
+      for (let x = 0; x < W; x++, i += 4) {
+        const strong = pixels[i + 3] ? pixels[i] / 255 : 0,
+          phase = ((x + y) % period) / period;
+        const light = phase < strong * 0.34,
+          dark = !light && phase < strong * 0.6;
+        pixels[i] = pixels[i + 1] = pixels[i + 2] = light ? 255 : 0;
+        pixels[i + 3] = light || dark ? 150 : 0;
+      }
     context.putImageData(data, 0, 0);
   }
 
@@ -331,6 +458,18 @@ import "./bench.js";
     chosen = Math.min(chosen, all.length - 1);
     show();
   });
-  root.addEventListener("panels", () => { if (panel.hidden) { begin(""); } else show(); });
-  fetch(frame + "/masks").then((answer) => (answer.ok ? answer.json() : { masks: [] })).then((data) => { all = data.masks; kept = all.length; if (all.length) chosen = 0; show(); look(); });
+  root.addEventListener("panels", () => {
+    if (panel.hidden) {
+      begin("");
+    } else show();
+  });
+  fetch(frame + "/masks")
+    .then((answer) => (answer.ok ? answer.json() : { masks: [] }))
+    .then((data) => {
+      all = data.masks;
+      kept = all.length;
+      if (all.length) chosen = 0;
+      show();
+      look();
+    });
 })();

@@ -8,7 +8,10 @@ import { post, sentence } from "./lib/page.js";
   if (!root) return;
   const $ = (selector) => root.querySelector(selector);
   const said = $("[data-said]");
-  const say = (words) => { said.textContent = words; said.hidden = false; };
+  const say = (words) => {
+    said.textContent = words;
+    said.hidden = false;
+  };
 
   function next() {
     if (root.dataset.next) location.href = "/returns/" + root.dataset.next;
@@ -16,7 +19,8 @@ import { post, sentence } from "./lib/page.js";
   }
   async function milder() {
     const answer = await post("/frames/" + root.dataset.frame + "/milder", new URLSearchParams()).catch(() => null);
-    if (!answer?.ok) return say("■ " + (answer ? sentence(await answer.text(), "That could not be kept.") : "Rain Sieve does not answer. Try again."));
+    if (!answer?.ok)
+      return say("■ " + (answer ? sentence(await answer.text(), "That could not be kept.") : "Rain Sieve does not answer. Try again."));
     say((await answer.json()).said);
     setTimeout(next, 900);
   }
@@ -24,9 +28,9 @@ import { post, sentence } from "./lib/page.js";
   $("[data-walk-milder]").addEventListener("click", milder);
   onKey((key) => {
     const low = key.toLowerCase();
-    if (low === "y") return next(), true;
-    if (low === "n") return milder(), true;
-    if (low === "o") return $("[data-walk-bench]").click(), true;
+    if (low === "y") return (next(), true);
+    if (low === "n") return (milder(), true);
+    if (low === "o") return ($("[data-walk-bench]").click(), true);
     return false;
   });
 })();

@@ -16,27 +16,53 @@ document.addEventListener("alpine:init", () => {
     },
     async choose() {
       const answer = await post("/shoots/" + this.$root.dataset.shoot + "/order", new URLSearchParams({ order: this.$refs.orders.value }));
-      this.note = !answer.ok ? "That could not be kept. Load the page again." : this.$refs.orders.value === "0" ? "" : "begins a few seconds after all that came are read";
+      this.note = !answer.ok
+        ? "That could not be kept. Load the page again."
+        : this.$refs.orders.value === "0"
+          ? ""
+          : "begins a few seconds after all that came are read";
     },
   }));
 
   Alpine.data("startRun", () => ({
-    by: "", tiff: false, jpeg: false, orders: [], hasOrders: false, noOrder: true, asked: 0,
+    by: "",
+    tiff: false,
+    jpeg: false,
+    orders: [],
+    hasOrders: false,
+    noOrder: true,
+    asked: 0,
     // Declared here, or they would belong to the page and be shared with the contact sheet.
-    form: null, frames: null, chosen: [], shown: [], takenBefore: "KEPT", timer: 0,
-    get developed() { return this.tiff || this.jpeg; },
-    get unit() { return { FACTOR: "times", LONG_EDGE_PX: "px", SHORT_EDGE_PX: "px", PRINT_CM: "cm" }[this.by] || ""; },
-    get print() { return this.by === "PRINT_CM"; },
+    form: null,
+    frames: null,
+    chosen: [],
+    shown: [],
+    takenBefore: "KEPT",
+    timer: 0,
+    get developed() {
+      return this.tiff || this.jpeg;
+    },
+    get unit() {
+      return { FACTOR: "times", LONG_EDGE_PX: "px", SHORT_EDGE_PX: "px", PRINT_CM: "cm" }[this.by] || "";
+    },
+    get print() {
+      return this.by === "PRINT_CM";
+    },
 
     async init() {
       this.form = this.$root.querySelector("form");
       this.frames = this.$root.querySelector("[data-take]");
       this.form.addEventListener("change", () => this.changed());
       this.form.addEventListener("input", () => this.soon());
-      this.form.addEventListener("submit", () => { habit.set("enlarge next", null); this.form.elements.frames.value = this.ids().join(","); });
+      this.form.addEventListener("submit", () => {
+        habit.set("enlarge next", null);
+        this.form.elements.frames.value = this.ids().join(",");
+      });
       addEventListener("frames-chosen", (event) => this.choose(event.detail));
       // A page that the browser brings back is another form: it may start another run.
-      addEventListener("pageshow", (event) => { if (event.persisted) this.renew(); });
+      addEventListener("pageshow", (event) => {
+        if (event.persisted) this.renew();
+      });
       await this.load();
       this.changed();
     },
@@ -84,7 +110,19 @@ document.addEventListener("alpine:init", () => {
         else if (field.tagName !== "SELECT" || [...field.options].some((option) => option.value === String(value))) field.value = value;
       };
       for (const name of ["again", "evenGrain", "blockEdges", "carryEdits", "copyOriginals"]) set(name, choices[name] === true);
-      for (const name of ["destination", "enlargeBy", "enlargeValue", "ppi", "edges", "outputBite", "space", "deliveryPpi", "quality", "longEdge"]) set(name, choices[name]);
+      for (const name of [
+        "destination",
+        "enlargeBy",
+        "enlargeValue",
+        "ppi",
+        "edges",
+        "outputBite",
+        "space",
+        "deliveryPpi",
+        "quality",
+        "longEdge",
+      ])
+        set(name, choices[name]);
       set("replaces", String(choices.replaces === true));
       if (choices.naming) set("naming", choices.naming);
       for (const box of this.form.querySelectorAll("input[name=forms]")) box.checked = (choices.forms || ["DNG"]).includes(box.value);
@@ -111,8 +149,12 @@ document.addEventListener("alpine:init", () => {
       }
       this.soon();
     },
-    takes(event) { this.takenBefore = event.target.value === "CHOSEN" ? "KEPT" : event.target.value; },
-    ids() { return { CHOSEN: this.chosen, SHOWN: this.shown }[this.frames.value] || []; },
+    takes(event) {
+      this.takenBefore = event.target.value === "CHOSEN" ? "KEPT" : event.target.value;
+    },
+    ids() {
+      return { CHOSEN: this.chosen, SHOWN: this.shown }[this.frames.value] || [];
+    },
 
     // ---- what will happen
     soon() {
@@ -121,7 +163,8 @@ document.addEventListener("alpine:init", () => {
     },
     async changed() {
       clearTimeout(this.timer);
-      const form = this.form, part = (name) => this.$root.querySelector("[data-" + name + "]");
+      const form = this.form,
+        part = (name) => this.$root.querySelector("[data-" + name + "]");
       this.by = form.elements.enlargeBy.value;
       const forms = [...form.querySelectorAll("input[name=forms]:checked")].map((box) => box.value);
       this.tiff = forms.includes("TIFF");
@@ -153,24 +196,46 @@ document.addEventListener("alpine:init", () => {
     },
     show(p, part) {
       text(part("plan-problem"), "");
-      const made = [p.fresh ? p.fresh.toLocaleString("en-GB") + " new" : "", p.again ? p.again.toLocaleString("en-GB") + " again" : ""].filter(Boolean).join(", ");
+      const made = [p.fresh ? p.fresh.toLocaleString("en-GB") + " new" : "", p.again ? p.again.toLocaleString("en-GB") + " again" : ""]
+        .filter(Boolean)
+        .join(", ");
       text(part("plan"), p.frames === 0 ? "Nothing to do" : count(p.frames, "frame") + ", " + count(p.files, "file") + ": " + made);
       const left = [
         p.upToDate ? p.upToDate.toLocaleString("en-GB") + " up to date" : "",
         p.leftOut.dropped ? p.leftOut.dropped.toLocaleString("en-GB") + " dropped" : "",
         p.leftOut.held ? p.leftOut.held.toLocaleString("en-GB") + " held back" : "",
         p.leftOut.unread ? p.leftOut.unread.toLocaleString("en-GB") + " not read yet" : "",
-        p.tooLarge.length ? p.tooLarge.length.toLocaleString("en-GB") + " cannot be made so large: " + p.tooLarge.slice(0, 2).join(", ") + (p.tooLarge.length > 2 ? "…" : "") : "",
-      ].filter(Boolean).join(", ");
+        p.tooLarge.length
+          ? p.tooLarge.length.toLocaleString("en-GB") +
+            " cannot be made so large: " +
+            p.tooLarge.slice(0, 2).join(", ") +
+            (p.tooLarge.length > 2 ? "…" : "")
+          : "",
+      ]
+        .filter(Boolean)
+        .join(", ");
       const own = p.ownSize ? count(p.ownSize, "frame") + (p.ownSize === 1 ? " is" : " are") + " as large already and not enlarged" : "";
       text(part("left-out"), [left && "left out: " + left, own].filter(Boolean).join("; "));
-      const f = p.forecast, short = f.freeBytes >= 0 && f.bytes > f.freeBytes;
+      const f = p.forecast,
+        short = f.freeBytes >= 0 && f.bytes > f.freeBytes;
       const at = new Date(Date.now() + 1000 * f.seconds);
-      const time = f.workers === 0 ? "no worker is running" :
-        "about " + duration(f.seconds) + (f.workers > 1 ? " with " + f.workers + " workers" : "") + ", ready by " + at.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" })
-        + (at.toDateString() === new Date().toDateString() ? "" : " on " + at.toLocaleDateString("en-GB", { weekday: "long" })) + ({ MACHINE: " (by this machine’s speed)", USUAL: " (not measured here yet)" }[f.restsOn] || "");
+      const time =
+        f.workers === 0
+          ? "no worker is running"
+          : "about " +
+            duration(f.seconds) +
+            (f.workers > 1 ? " with " + f.workers + " workers" : "") +
+            ", ready by " +
+            at.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" }) +
+            (at.toDateString() === new Date().toDateString() ? "" : " on " + at.toLocaleDateString("en-GB", { weekday: "long" })) +
+            ({ MACHINE: " (by this machine’s speed)", USUAL: " (not measured here yet)" }[f.restsOn] || "");
       const room = bytes(f.bytes) + (f.freeBytes < 0 ? "" : " of " + bytes(f.freeBytes) + " free");
-      text(part("forecast"), p.frames === 0 ? "" : (short ? "▲ " : "") + f.megapixels.toFixed(1) + " MP · " + time + " · " + room + (short ? ": the run will wait for room" : ""));
+      text(
+        part("forecast"),
+        p.frames === 0
+          ? ""
+          : (short ? "▲ " : "") + f.megapixels.toFixed(1) + " MP · " + time + " · " + room + (short ? ": the run will wait for room" : ""),
+      );
       part("forecast").classList.toggle("text-stray", short);
       text(part("names"), p.frames === 0 ? "" : p.first + (p.last && p.last !== p.first ? " … " + p.last : "") + " in " + p.to);
       part("names").title = part("names").textContent;

@@ -26,9 +26,25 @@ document.addEventListener("alpine:init", () => {
   };
 
   Alpine.data("sheet", () => ({
-    all: [], shown: [], line: "loading the frames…", sort: "name", filter: "all", at: -1, across: 1, folded: false, hasBursts: false, noneChosen: true,
+    all: [],
+    shown: [],
+    line: "loading the frames…",
+    sort: "name",
+    filter: "all",
+    at: -1,
+    across: 1,
+    folded: false,
+    hasBursts: false,
+    noneChosen: true,
     // Declared here, or they would belong to the page and be shared with the run's form.
-    like: [], cards: null, window: null, step: 0, chosen: null, changedSince: null, from: -1, banded: false,
+    like: [],
+    cards: null,
+    window: null,
+    step: 0,
+    chosen: null,
+    changedSince: null,
+    from: -1,
+    banded: false,
     async init() {
       this.cards = new Map();
       this.chosen = new Set(); // numbers of frames
@@ -66,7 +82,11 @@ document.addEventListener("alpine:init", () => {
       await this.load();
     },
     async load() {
-      const query = new URLSearchParams({ camera: this.$root.dataset.camera || "", iso: this.$root.dataset.iso || "", stops: this.$root.dataset.stops || "false" });
+      const query = new URLSearchParams({
+        camera: this.$root.dataset.camera || "",
+        iso: this.$root.dataset.iso || "",
+        stops: this.$root.dataset.stops || "false",
+      });
       const answer = await fetch("/shoots/" + this.$root.dataset.id + "/sheet?" + query);
       if (!answer.ok) {
         this.line = "The frames could not be loaded. Load the page again.";
@@ -81,12 +101,16 @@ document.addEventListener("alpine:init", () => {
     choose() {
       const like = this.all.filter(FILTERS[this.filter]).sort(SORTS[this.sort]);
       const seen = new Set();
-      this.shown = !this.folded ? like : like.filter((frame) => {
-        if (!frame.others) return true;
-        if (seen.has(frame.others)) return false;
-        seen.add(frame.others);
-        return true;
-      }).map((frame) => (frame.others ? sharpest(frame.others.filter(FILTERS[this.filter])) : frame));
+      this.shown = !this.folded
+        ? like
+        : like
+            .filter((frame) => {
+              if (!frame.others) return true;
+              if (seen.has(frame.others)) return false;
+              seen.add(frame.others);
+              return true;
+            })
+            .map((frame) => (frame.others ? sharpest(frame.others.filter(FILTERS[this.filter])) : frame));
       this.like = like;
       const there = new Set(this.all.map((frame) => frame.id));
       for (const id of [...this.chosen]) if (!there.has(id)) this.chosen.delete(id);
@@ -98,16 +122,25 @@ document.addEventListener("alpine:init", () => {
     tell() {
       const count = (n) => n.toLocaleString("en-GB");
       this.noneChosen = this.chosen.size === 0;
-      this.line = (this.like.length === this.all.length
-        ? count(this.all.length) + (this.all.length === 1 ? " frame" : " frames")
-        : this.like.length === 0 ? "no frame of " + count(this.all.length) + " is like that"
-        : count(this.like.length) + " of " + count(this.all.length) + " frames") + (this.chosen.size ? ", " + count(this.chosen.size) + " chosen" : "");
+      this.line =
+        (this.like.length === this.all.length
+          ? count(this.all.length) + (this.all.length === 1 ? " frame" : " frames")
+          : this.like.length === 0
+            ? "no frame of " + count(this.all.length) + " is like that"
+            : count(this.like.length) + " of " + count(this.all.length) + " frames") +
+        (this.chosen.size ? ", " + count(this.chosen.size) + " chosen" : "");
       dispatchEvent(new CustomEvent("frames-chosen", { detail: { chosen: [...this.chosen], shown: this.like.map((frame) => frame.id) } }));
     },
     // A card that stands for a burst stands for all of it.
-    idsOf(frame) { return this.folded && frame.others ? frame.others.filter(FILTERS[this.filter]).map((one) => one.id) : [frame.id]; },
-    put(index, wanted) { for (const id of this.idsOf(this.shown[index])) wanted ? this.chosen.add(id) : this.chosen.delete(id); },
-    isChosen(frame) { return this.idsOf(frame).every((id) => this.chosen.has(id)); },
+    idsOf(frame) {
+      return this.folded && frame.others ? frame.others.filter(FILTERS[this.filter]).map((one) => one.id) : [frame.id];
+    },
+    put(index, wanted) {
+      for (const id of this.idsOf(this.shown[index])) wanted ? this.chosen.add(id) : this.chosen.delete(id);
+    },
+    isChosen(frame) {
+      return this.idsOf(frame).every((id) => this.chosen.has(id));
+    },
     chooseAll() {
       this.shown.forEach((frame, index) => this.put(index, true));
       this.refresh();
@@ -125,11 +158,16 @@ document.addEventListener("alpine:init", () => {
       const card = event.target.closest("[data-frame]");
       if (!card || event.button !== 0) return;
       event.preventDefault();
-      if (this.banded) { this.banded = false; return; }
+      if (this.banded) {
+        this.banded = false;
+        return;
+      }
       const index = Number(card.dataset.at);
       if (event.shiftKey && this.from >= 0) this.reach(index, event.ctrlKey || event.metaKey);
-      else if (event.ctrlKey || event.metaKey) { this.put(index, !this.isChosen(this.shown[index])); this.from = index; }
-      else {
+      else if (event.ctrlKey || event.metaKey) {
+        this.put(index, !this.isChosen(this.shown[index]));
+        this.from = index;
+      } else {
         const alone = this.chosen.size === this.idsOf(this.shown[index]).length && this.isChosen(this.shown[index]);
         this.chosen.clear();
         if (!alone || event.detail > 1) this.put(index, true);
@@ -145,24 +183,37 @@ document.addEventListener("alpine:init", () => {
     // A rubber band, begun anywhere on the sheet.
     beginBand(event) {
       if (event.button !== 0 || event.pointerType === "touch" || event.target.closest("select, input, button, label")) return;
-      const band = this.$refs.band, start = { x: event.clientX + scrollX, y: event.clientY + scrollY };
+      const band = this.$refs.band,
+        start = { x: event.clientX + scrollX, y: event.clientY + scrollY };
       const before = event.ctrlKey || event.metaKey || event.shiftKey ? new Set(this.chosen) : new Set();
       this.banded = false;
       const move = (e) => {
-        const x = e.clientX + scrollX, y = e.clientY + scrollY;
+        const x = e.clientX + scrollX,
+          y = e.clientY + scrollY;
         if (!this.banded && Math.hypot(x - start.x, y - start.y) < 8) return;
         this.banded = true;
         e.preventDefault();
-        const left = Math.min(x, start.x), top = Math.min(y, start.y), w = Math.abs(x - start.x), h = Math.abs(y - start.y);
+        const left = Math.min(x, start.x),
+          top = Math.min(y, start.y),
+          w = Math.abs(x - start.x),
+          h = Math.abs(y - start.y);
         band.hidden = false;
         Object.assign(band.style, { left: left - scrollX + "px", top: top - scrollY + "px", width: w + "px", height: h + "px" });
-        const box = this.window.getBoundingClientRect(), ox = box.left + scrollX, oy = box.top + scrollY, row = CARD.height + CARD.gap;
+        const box = this.window.getBoundingClientRect(),
+          ox = box.left + scrollX,
+          oy = box.top + scrollY,
+          row = CARD.height + CARD.gap;
         this.chosen = new Set(before);
-        const r0 = Math.max(0, Math.floor((top - oy) / row)), r1 = Math.floor((top + h - oy) / row);
-        for (let r = r0; r <= r1; r++) for (let c = 0; c < this.across; c++) {
-          const i = r * this.across + c, cx = ox + c * this.step, cy = oy + r * row;
-          if (i < this.shown.length && cx < left + w && cx + this.step - CARD.gap > left && cy < top + h && cy + CARD.height > top) this.put(i, true);
-        }
+        const r0 = Math.max(0, Math.floor((top - oy) / row)),
+          r1 = Math.floor((top + h - oy) / row);
+        for (let r = r0; r <= r1; r++)
+          for (let c = 0; c < this.across; c++) {
+            const i = r * this.across + c,
+              cx = ox + c * this.step,
+              cy = oy + r * row;
+            if (i < this.shown.length && cx < left + w && cx + this.step - CARD.gap > left && cy < top + h && cy + CARD.height > top)
+              this.put(i, true);
+          }
         if (e.clientY > innerHeight - 30) scrollBy(0, 20);
         if (e.clientY < 30) scrollBy(0, -20);
         this.refresh();
@@ -173,7 +224,9 @@ document.addEventListener("alpine:init", () => {
         removeEventListener("pointerup", end);
         removeEventListener("pointercancel", end);
         // A band that ends between the cards is followed by no click.
-        setTimeout(() => { this.banded = false; }, 0);
+        setTimeout(() => {
+          this.banded = false;
+        }, 0);
       };
       addEventListener("pointermove", move);
       addEventListener("pointerup", end);
@@ -238,10 +291,17 @@ document.addEventListener("alpine:init", () => {
       part("why").toggleAttribute("hidden", frame.stray === "");
       text(part("why"), frame.stray === "" ? "" : "▲ " + frame.stray);
       part("why").title = frame.stray;
-      const standing = frame.mark === "drop" ? "dropped" : (frame.mark === "keep" ? "kept, " : "") + frame.standing + (frame.changed ? ", changed since" : "") + (pending.has(frame.id) ? ", change not applied" : "");
+      const standing =
+        frame.mark === "drop"
+          ? "dropped"
+          : (frame.mark === "keep" ? "kept, " : "") +
+            frame.standing +
+            (frame.changed ? ", changed since" : "") +
+            (pending.has(frame.id) ? ", change not applied" : "");
       text(part("standing"), frame.standing === "failed" ? "■ failed" : standing);
       part("standing").title = standing;
-      part("standing").className = "block truncate " + (frame.standing === "failed" ? "text-fail" : frame.standing === "returned" ? "text-rain" : "text-quiet");
+      part("standing").className =
+        "block truncate " + (frame.standing === "failed" ? "text-fail" : frame.standing === "returned" ? "text-rain" : "text-quiet");
     },
     go(index) {
       if (this.shown.length === 0) return;
@@ -266,12 +326,17 @@ document.addEventListener("alpine:init", () => {
       if (by || to >= 0) {
         if (event.shiftKey && this.from < 0) this.from = Math.max(0, this.at);
         this.go(to);
-        if (event.shiftKey) { this.reach(this.at, false); this.refresh(); }
-        else this.from = this.at;
+        if (event.shiftKey) {
+          this.reach(this.at, false);
+          this.refresh();
+        } else this.from = this.at;
       } else if (mark) this.markAll(mark);
       else if (event.key.toLowerCase() === "e" && this.shown[this.at]?.others) this.keepOne(this.shown[this.at]);
-      else if (event.key === " " && this.at >= 0) { this.put(this.at, !this.isChosen(this.shown[this.at])); this.from = this.at; this.refresh(); }
-      else if (event.key === "Escape" && this.chosen.size) this.chooseNone();
+      else if (event.key === " " && this.at >= 0) {
+        this.put(this.at, !this.isChosen(this.shown[this.at]));
+        this.from = this.at;
+        this.refresh();
+      } else if (event.key === "Escape" && this.chosen.size) this.chooseNone();
       else if (event.key === "Enter" && this.shown[this.at]) location.href = "/frames/" + this.shown[this.at].id;
       else return;
       event.preventDefault();
@@ -281,12 +346,17 @@ document.addEventListener("alpine:init", () => {
     async markAll(mark) {
       const at = this.shown[this.at];
       if (!at && this.chosen.size === 0) return;
-      const many = !at || this.isChosen(at) ? this.all.filter((frame) => this.chosen.has(frame.id)) : this.all.filter((frame) => this.idsOf(at).includes(frame.id));
+      const many =
+        !at || this.isChosen(at)
+          ? this.all.filter((frame) => this.chosen.has(frame.id))
+          : this.all.filter((frame) => this.idsOf(at).includes(frame.id));
       const frames = many.length ? many : [at];
       const wanted = frames.every((frame) => frame.mark === mark) ? "none" : mark;
       await this.mark(frames.map((frame) => [frame, wanted]));
     },
-    keepOne(frame) { return this.mark(frame.others.map((other) => [other, other === frame ? "keep" : "drop"])); },
+    keepOne(frame) {
+      return this.mark(frame.others.map((other) => [other, other === frame ? "keep" : "drop"]));
+    },
     async mark(pairs) {
       for (const wanted of new Set(pairs.map((pair) => pair[1]))) {
         const frames = pairs.filter((pair) => pair[1] === wanted).map((pair) => pair[0]);
@@ -304,15 +374,24 @@ document.addEventListener("alpine:init", () => {
 
   // In focus and still: the least blur that was read; without any, the first.
   function sharpest(burst) {
-    return burst.reduce((best, frame) => (frame.blurPx != null && (best.blurPx == null || frame.blurPx < best.blurPx) ? frame : best), burst[0]);
+    return burst.reduce(
+      (best, frame) => (frame.blurPx != null && (best.blurPx == null || frame.blurPx < best.blurPx) ? frame : best),
+      burst[0],
+    );
   }
 
   // Frames of one camera that follow each other within a second belong to one burst.
   function bursts(frames) {
-    const byTime = frames.filter((f) => f.takenAt).sort((p, q) => (p.camera || "").localeCompare(q.camera || "") || p.takenAt.localeCompare(q.takenAt));
+    const byTime = frames
+      .filter((f) => f.takenAt)
+      .sort((p, q) => (p.camera || "").localeCompare(q.camera || "") || p.takenAt.localeCompare(q.takenAt));
     let burst = [];
     const close = () => {
-      if (burst.length > 1) for (const [i, frame] of burst.entries()) { frame.burst = i + 1 + " of " + burst.length; frame.others = burst; }
+      if (burst.length > 1)
+        for (const [i, frame] of burst.entries()) {
+          frame.burst = i + 1 + " of " + burst.length;
+          frame.others = burst;
+        }
       burst = [];
     };
     for (const frame of byTime) {

@@ -11,42 +11,90 @@ import { sentence, token } from "./lib/page.js";
   const pictures = root.dataset.pictures;
   const cards = root.querySelector("[data-steps]"); // only on the bench, where the picture follows the step cards
   const neighbours = root.dataset.viewer === "bench" ? "/frames/" : "/returns/";
-  const frameWidth = Number(root.dataset.frameWidth || root.dataset.width), frameHeight = Number(root.dataset.frameHeight || root.dataset.height);
-  let width = Number(root.dataset.width), height = Number(root.dataset.height);
+  const frameWidth = Number(root.dataset.frameWidth || root.dataset.width),
+    frameHeight = Number(root.dataset.frameHeight || root.dataset.height);
+  let width = Number(root.dataset.width),
+    height = Number(root.dataset.height);
   const stage = root.querySelector("[data-stage]");
   const canvas = stage.querySelector("canvas");
   const inset = root.querySelector("[data-inset]");
   const context = canvas.getContext("2d");
   // Pictures are asked for in blocks of whole cells, as large as what is missing in view, so that little is made that is not seen.
   // A block lies within one of the sensor's canonical tiles.
-  const CELL = 128, BLOCK = { across: 8, down: 4 }, MOST_PX = 52e6, MOST_OVERVIEWS = 12;
+  const CELL = 128,
+    BLOCK = { across: 8, down: 4 },
+    MOST_PX = 52e6,
+    MOST_OVERVIEWS = 12;
   // Of pictures so small all pixels are asked for at every zoom.
   const SMALL_PX = 10e6;
   // How the picture is turned to stand upright (TIFF's orientation); all places of the view are those of the turned one.
-  const turn = Number(root.dataset.orientation || 1), lying = turn >= 5;
-  const across = () => (lying ? height : width), down = () => (lying ? width : height);
-  const state = { left: "", mode: "wipe", zoom: 0, x: across() / 2, y: down() / 2, edge: 0.5, flipped: false, held: false, lift: 0, shadows: 0, contrast: 0, saturation: 0, marks: false, partner: "", over: "" };
+  const turn = Number(root.dataset.orientation || 1),
+    lying = turn >= 5;
+  const across = () => (lying ? height : width),
+    down = () => (lying ? width : height);
+  const state = {
+    left: "",
+    mode: "wipe",
+    zoom: 0,
+    x: across() / 2,
+    y: down() / 2,
+    edge: 0.5,
+    flipped: false,
+    held: false,
+    lift: 0,
+    shadows: 0,
+    contrast: 0,
+    saturation: 0,
+    marks: false,
+    partner: "",
+    over: "",
+  };
   // How frames were looked at last: the next one is looked at alike, at the same place.
   const REMEMBERED = ["mode", "zoom", "edge", "flipped", "lift", "shadows", "contrast", "saturation", "marks"];
   const before = kept.get();
   for (const name of REMEMBERED) if (name in before) state[name] = before[name];
-  if (before.x >= 0) { state.x = before.x * across(); state.y = before.y * down(); }
+  if (before.x >= 0) {
+    state.x = before.x * across();
+    state.y = before.y * down();
+  }
   // What is to be shown is known only when the shape of a changed or enlarged picture is; until then the place stands as a share.
-  let place = before.x >= 0 ? [before.x, before.y] : [0.5, 0.5];
-  const overviews = new Map(), layers = new Map(), blocks = new Set(), drawn = new Set(), seen = new Map(), sheets = new Map();
-  let scheduled = false, problem = "", resting = 0, heldPx = 0, comings = 0;
+  const place = before.x >= 0 ? [before.x, before.y] : [0.5, 0.5];
+  const overviews = new Map(),
+    layers = new Map(),
+    blocks = new Set(),
+    drawn = new Set(),
+    seen = new Map(),
+    sheets = new Map();
+  let scheduled = false,
+    problem = "",
+    resting = 0,
+    heldPx = 0,
+    comings = 0;
   // By this number a worker knows whose questions follow each other, and gives up what was asked before.
   let viewerId = Math.floor(Math.random() * 2 ** 48);
   const turns = {};
   // What is asked of the server besides the place: the cards as they stand, or nothing.
   const asked = { before: "", after: "" };
 
-  const look = () => "&lift=" + state.lift + "&shadows=" + state.shadows + "&contrast=" + state.contrast + "&saturation=" + state.saturation + "&marks=" + state.marks;
+  const look = () =>
+    "&lift=" +
+    state.lift +
+    "&shadows=" +
+    state.shadows +
+    "&contrast=" +
+    state.contrast +
+    "&saturation=" +
+    state.saturation +
+    "&marks=" +
+    state.marks;
   // Which picture stands on the left: the plain rendering, or what was chosen to compare with.
   // A picture is named by what it is asked for, a partner with its value: "partner=method:Quick".
   const first = () => (state.partner ? "partner=" + state.partner : "before");
   const path = (which) => which.split("=")[0];
-  const question = (which) => (which === "before" ? asked.before : asked.after + (which.startsWith("partner=") ? "&partner=" + encodeURIComponent(which.slice(8)) : ""));
+  const question = (which) =>
+    which === "before"
+      ? asked.before
+      : asked.after + (which.startsWith("partner=") ? "&partner=" + encodeURIComponent(which.slice(8)) : "");
   const dpr = () => window.devicePixelRatio || 1;
   const size = () => ({ w: stage.clientWidth, h: stage.clientHeight });
   // Room for the corners of a picture that is turned under its crop.
@@ -55,7 +103,10 @@ import { sentence, token } from "./lib/page.js";
 
   // From the picture's own places to those shown, at a scale: set upright, and turned by hand while its crop is drawn.
   function turned(s) {
-    const W = Math.round(width * s), H = Math.round(height * s), set = upright(turn, W, H), degrees = drawnTurn();
+    const W = Math.round(width * s),
+      H = Math.round(height * s),
+      set = upright(turn, W, H),
+      degrees = drawnTurn();
     return degrees ? multiply(set, rotation(degrees, W, H)) : set;
   }
   const toShown = (x, y) => apply(turned(1), x, y);
@@ -65,14 +116,18 @@ import { sentence, token } from "./lib/page.js";
 
   function picture(wanted) {
     // On the bench the draft is the frame as it is, before all steps.
-    const which = cards && wanted === "after" ? "before" : wanted, key = which + look() + shapeAsked;
+    const which = cards && wanted === "after" ? "before" : wanted,
+      key = which + look() + shapeAsked;
     let image = overviews.get(key);
     if (!image) {
       image = new Image();
       image.onload = draw;
       image.onerror = () => {
         problem = "The picture cannot be rendered now: no worker answers.";
-        setTimeout(() => { overviews.delete(key); draw(); }, 3000); // then it is asked for again
+        setTimeout(() => {
+          overviews.delete(key);
+          draw();
+        }, 3000); // then it is asked for again
         draw();
       };
       image.src = pictures + path(which) + "?kind=overview" + look() + (which.includes("=") ? question(which) : asked.before);
@@ -84,11 +139,18 @@ import { sentence, token } from "./lib/page.js";
 
   // One picture as the cards and the view stand now: its blocks by cell, and what was last seen in each cell.
   function layer(which) {
-    const place = which + look() + "/" + shapeAsked, key = place + question(which) + without(which);
+    const place = which + look() + "/" + shapeAsked,
+      key = place + question(which) + without(which);
     let found = layers.get(key);
     if (!found) {
       if (!seen.has(place)) seen.set(place, new Map());
-      found = { key, which, url: pictures + path(which) + "?" + look().slice(1) + question(which) + without(which), cells: new Map(), seen: seen.get(place) };
+      found = {
+        key,
+        which,
+        url: pictures + path(which) + "?" + look().slice(1) + question(which) + without(which),
+        cells: new Map(),
+        seen: seen.get(place),
+      };
       layers.set(key, found);
     }
     return found;
@@ -98,7 +160,10 @@ import { sentence, token } from "./lib/page.js";
     comings++;
     blocks.delete(block);
     heldPx -= block.w * block.h;
-    if (!block.ready) { block.image.onload = block.image.onerror = null; block.image.src = ""; }
+    if (!block.ready) {
+      block.image.onload = block.image.onerror = null;
+      block.image.src = "";
+    }
     for (const cell of block.cells) {
       block.layer.cells.delete(cell);
       if (block.layer.seen.get(cell) === block) block.layer.seen.delete(cell);
@@ -107,8 +172,20 @@ import { sentence, token } from "./lib/page.js";
   }
 
   function ask(on, cx, cy, across, down) {
-    const x = cx * CELL, y = cy * CELL, image = new Image();
-    const block = { layer: on, image, x, y, w: Math.min(across * CELL, width - x), h: Math.min(down * CELL, height - y), cells: [], ready: false, failed: false };
+    const x = cx * CELL,
+      y = cy * CELL,
+      image = new Image();
+    const block = {
+      layer: on,
+      image,
+      x,
+      y,
+      w: Math.min(across * CELL, width - x),
+      h: Math.min(down * CELL, height - y),
+      cells: [],
+      ready: false,
+      failed: false,
+    };
     for (let j = 0; j < down; j++) for (let i = 0; i < across; i++) block.cells.push((cy + j) * 65536 + cx + i);
     for (const cell of block.cells) on.cells.set(cell, block);
     image.onload = () => {
@@ -121,9 +198,15 @@ import { sentence, token } from "./lib/page.js";
     image.onerror = async () => {
       block.failed = true;
       await tellProblem(image.src);
-      setTimeout(() => { if (blocks.has(block)) { forget(block); draw(); } }, 2000); // then it is asked for again
+      setTimeout(() => {
+        if (blocks.has(block)) {
+          forget(block);
+          draw();
+        }
+      }, 2000); // then it is asked for again
     };
-    image.src = on.url + "&x=" + x + "&y=" + y + "&w=" + block.w + "&h=" + block.h + "&viewer=" + viewerId + "&asked=" + (turns[on.which] || 0);
+    image.src =
+      on.url + "&x=" + x + "&y=" + y + "&w=" + block.w + "&h=" + block.h + "&viewer=" + viewerId + "&asked=" + (turns[on.which] || 0);
     blocks.add(block);
     heldPx += block.w * block.h;
     for (const eldest of blocks) {
@@ -137,10 +220,15 @@ import { sentence, token } from "./lib/page.js";
     const missing = (cx, cy) => cx <= view.x1 && cy <= view.y1 && !on.cells.has(cy * 65536 + cx);
     for (const [cx, cy] of cellsOf(view)) {
       if (!missing(cx, cy)) continue;
-      const end = (Math.floor(cx / BLOCK.across) + 1) * BLOCK.across, floor = (Math.floor(cy / BLOCK.down) + 1) * BLOCK.down;
-      let across = 1, down = 1;
+      const end = (Math.floor(cx / BLOCK.across) + 1) * BLOCK.across,
+        floor = (Math.floor(cy / BLOCK.down) + 1) * BLOCK.down;
+      let across = 1,
+        down = 1;
       while (cx + across < end && missing(cx + across, cy)) across++;
-      const row = () => { for (let i = 0; i < across; i++) if (!missing(cx + i, cy + down)) return false; return true; };
+      const row = () => {
+        for (let i = 0; i < across; i++) if (!missing(cx + i, cy + down)) return false;
+        return true;
+      };
       while (cy + down < floor && row()) down++;
       ask(on, cx, cy, across, down);
     }
@@ -148,11 +236,12 @@ import { sentence, token } from "./lib/page.js";
 
   // What was asked for and is not in view any more is given up; a worker is told by the next turn.
   function forsake() {
-    for (const block of blocks) if (!block.ready && !block.failed && !drawn.has(block)) {
-      forget(block);
-      const which = block.layer.which;
-      if (![...blocks].some((other) => !other.ready && other.layer.which === which)) turns[which] = (turns[which] || 0) + 1;
-    }
+    for (const block of blocks)
+      if (!block.ready && !block.failed && !drawn.has(block)) {
+        forget(block);
+        const which = block.layer.which;
+        if (![...blocks].some((other) => !other.ready && other.layer.which === which)) turns[which] = (turns[which] || 0) + 1;
+      }
   }
 
   function* cellsOf(view) {
@@ -167,9 +256,12 @@ import { sentence, token } from "./lib/page.js";
   // Where a block is not there yet, what was seen at this place before stays: no flash, no jump.
   function putBlocks(to, on, view, s) {
     for (const [cx, cy, cell] of cellsOf(view)) {
-      const past = on.cells.get(cell).ready ? null : on.seen.get(cell), x = cx * CELL, y = cy * CELL;
+      const past = on.cells.get(cell).ready ? null : on.seen.get(cell),
+        x = cx * CELL,
+        y = cy * CELL;
       if (!past) continue;
-      const w = Math.min(CELL, past.x + past.w - x), h = Math.min(CELL, past.y + past.h - y);
+      const w = Math.min(CELL, past.x + past.w - x),
+        h = Math.min(CELL, past.y + past.h - y);
       to.drawImage(past.image, x - past.x, y - past.y, w, h, x * s, y * s, w * s, h * s);
     }
     for (const block of inRange(on, view)) if (block.ready) to.drawImage(block.image, block.x * s, block.y * s, block.w * s, block.h * s);
@@ -180,7 +272,8 @@ import { sentence, token } from "./lib/page.js";
     const made = [on.key, view.x0, view.y0, view.x1, view.y1, comings].join();
     let sheet = sheets.get(on.which);
     if (sheet?.made === made) return sheet.canvas;
-    const x = view.x0 * CELL, y = view.y0 * CELL;
+    const x = view.x0 * CELL,
+      y = view.y0 * CELL;
     sheet = { made, canvas: new OffscreenCanvas(Math.min(width, (view.x1 + 1) * CELL) - x, Math.min(height, (view.y1 + 1) * CELL) - y) };
     const to = sheet.canvas.getContext("2d");
     to.translate(-x, -y);
@@ -195,7 +288,8 @@ import { sentence, token } from "./lib/page.js";
   function paint(which, left, top, w, h, from = 0, to = Infinity) {
     if (Math.min(left + w, to) <= Math.max(left, from)) return true;
     const s = scale();
-    const originX = Math.round(left + w / 2 - state.x * s), originY = Math.round(top + h / 2 - state.y * s);
+    const originX = Math.round(left + w / 2 - state.x * s),
+      originY = Math.round(top + h / 2 - state.y * s);
     context.save();
     context.beginPath();
     context.rect(Math.max(left, from), top, Math.min(left + w, to) - Math.max(left, from), h);
@@ -210,11 +304,16 @@ import { sentence, token } from "./lib/page.js";
     let exact = all;
     if (all) {
       const corner = (X, Y) => toPicture((X - originX) / s, (Y - originY) / s);
-      const l = Math.max(left, from), r = Math.min(left + w, to);
+      const l = Math.max(left, from),
+        r = Math.min(left + w, to);
       const corners = [corner(l, top), corner(r, top + h), ...(drawnTurn() ? [corner(r, top), corner(l, top + h)] : [])];
-      const xs = corners.map((c) => c[0]), ys = corners.map((c) => c[1]);
+      const xs = corners.map((c) => c[0]),
+        ys = corners.map((c) => c[1]);
       const cell = (v, most) => Math.min(Math.ceil(most / CELL) - 1, Math.max(0, Math.floor(v / CELL)));
-      const x0 = cell(Math.min(...xs), width), x1 = cell(Math.max(...xs) - 0.01, width), y0 = cell(Math.min(...ys), height), y1 = cell(Math.max(...ys) - 0.01, height);
+      const x0 = cell(Math.min(...xs), width),
+        x1 = cell(Math.max(...xs) - 0.01, width),
+        y0 = cell(Math.min(...ys), height),
+        y1 = cell(Math.max(...ys) - 0.01, height);
       const on = layer(which);
       const view = { x0, y0, x1, y1 };
       askMissing(on, view);
@@ -237,34 +336,59 @@ import { sentence, token } from "./lib/page.js";
   const chosen = (select) => root.querySelector(select).selectedOptions[0].textContent;
 
   let ground = "";
-  const readGround = () => { ground = getComputedStyle(stage).backgroundColor; draw(); };
+  const readGround = () => {
+    ground = getComputedStyle(stage).backgroundColor;
+    draw();
+  };
   addEventListener("appearance", readGround);
 
   function draw() {
     if (scheduled) return;
     scheduled = true;
-    requestAnimationFrame(() => { scheduled = false; render(); });
+    requestAnimationFrame(() => {
+      scheduled = false;
+      render();
+    });
   }
 
   function render() {
     if (!begun) return;
     const { w, h } = size();
-    const W = Math.round(w * dpr()), H = Math.round(h * dpr());
-    if (canvas.width !== W || canvas.height !== H) { canvas.width = W; canvas.height = H; }
+    const W = Math.round(w * dpr()),
+      H = Math.round(h * dpr());
+    if (canvas.width !== W || canvas.height !== H) {
+      canvas.width = W;
+      canvas.height = H;
+    }
     clamp();
     // Until anything is there, the small picture behind shows through.
     if (root.querySelector("[data-draft]")) context.clearRect(0, 0, W, H);
-    else { context.fillStyle = ground; context.fillRect(0, 0, W, H); }
+    else {
+      context.fillStyle = ground;
+      context.fillRect(0, 0, W, H);
+    }
     let exact;
     drawn.clear();
-    const left = first(), shown = state.over || "after";
-    let leftTag = state.partner ? chosen("[data-partner]") : "before", rightTag = state.over ? { taken: "what was taken out, four times as strong", noise: "noise map: black, noise as strong as the light; white, 8 stops below it" }[state.over] || chosen("[data-over]") : cards ? (state.left ? "without " + state.left : "after") : "after · as written";
+    const left = first(),
+      shown = state.over || "after";
+    let leftTag = state.partner ? chosen("[data-partner]") : "before",
+      rightTag = state.over
+        ? {
+            taken: "what was taken out, four times as strong",
+            noise: "noise map: black, noise as strong as the light; white, 8 stops below it",
+          }[state.over] || chosen("[data-over]")
+        : cards
+          ? state.left
+            ? "without " + state.left
+            : "after"
+          : "after · as written";
     if (state.held) {
       exact = paint(left, 0, 0, W, H);
       rightTag = "";
     } else if (state.mode === "wipe") {
       const edge = Math.round(W * state.edge);
-      const one = paint(left, 0, 0, W, H, 0, edge), other = paint(shown, 0, 0, W, H, edge);
+      const one = paint(left, 0, 0, W, H, 0, edge),
+        other = paint(shown, 0, 0, W, H, edge);
       exact = one && other;
       context.fillStyle = "#ffffff";
       context.fillRect(edge - 1, 0, 2, H);
@@ -274,11 +398,13 @@ import { sentence, token } from "./lib/page.js";
       context.fillRect(edge + 2, H / 2 - 8, 1, 16);
     } else if (state.mode === "pair") {
       const half = Math.floor(W / 2);
-      const one = paint(left, 0, 0, half - 1, H), other = paint(shown, half + 1, 0, W - half - 1, H);
+      const one = paint(left, 0, 0, half - 1, H),
+        other = paint(shown, half + 1, 0, W - half - 1, H);
       exact = one && other;
     } else {
       exact = paint(state.flipped ? left : shown, 0, 0, W, H);
-      if (state.flipped) rightTag = ""; else leftTag = "";
+      if (state.flipped) rightTag = "";
+      else leftTag = "";
     }
     forsake();
     // The small picture stood in until there was something better.
@@ -288,8 +414,24 @@ import { sentence, token } from "./lib/page.js";
     tag("[data-left-tag]", leftTag);
     tag("[data-right-tag]", rightTag);
     const percent = Math.round(scale() * 100);
-    root.querySelector("[data-status]").textContent = problem || percent + " %" + (state.zoom === 0 ? " fit" : "") + " · lift " + state.lift +
-      " · x " + Math.round(state.x).toLocaleString("en") + " y " + Math.round(state.y).toLocaleString("en") + (exact ? "" : !picture("after").complete ? " · opening the frame…" : scale() < 0.5 && width * height > SMALL_PX ? " · draft, not denoised" : " · draft, rendering…");
+    root.querySelector("[data-status]").textContent =
+      problem ||
+      percent +
+        " %" +
+        (state.zoom === 0 ? " fit" : "") +
+        " · lift " +
+        state.lift +
+        " · x " +
+        Math.round(state.x).toLocaleString("en") +
+        " y " +
+        Math.round(state.y).toLocaleString("en") +
+        (exact
+          ? ""
+          : !picture("after").complete
+            ? " · opening the frame…"
+            : scale() < 0.5 && width * height > SMALL_PX
+              ? " · draft, not denoised"
+              : " · draft, rendering…");
     canvas.dataset.exact = exact;
     clearTimeout(resting);
     // What is measured must not take the cores from what is still to be seen.
@@ -315,7 +457,8 @@ import { sentence, token } from "./lib/page.js";
   }
 
   function drawInset() {
-    const c = inset.getContext("2d"), s = Math.min(180 / across(), 120 / down());
+    const c = inset.getContext("2d"),
+      s = Math.min(180 / across(), 120 / down());
     inset.width = Math.round(across() * s);
     inset.height = Math.round(down() * s);
     inset.hidden = state.zoom === 0;
@@ -342,8 +485,14 @@ import { sentence, token } from "./lib/page.js";
     state.y = shown.h >= down() ? down() / 2 : Math.min(down() - shown.h / 2, Math.max(shown.h / 2, state.y));
   }
 
-  function zoomTo(zoom) { state.zoom = zoom; draw(); }
-  function setMode(mode) { state.mode = mode; draw(); }
+  function zoomTo(zoom) {
+    state.zoom = zoom;
+    draw();
+  }
+  function setMode(mode) {
+    state.mode = mode;
+    draw();
+  }
   function setLift(lift) {
     state.lift = Math.min(4, Math.max(0, lift));
     root.querySelector("[data-lift]").value = state.lift;
@@ -352,7 +501,8 @@ import { sentence, token } from "./lib/page.js";
   }
 
   // What others draw over the picture, and who takes the pointer before the picture is moved.
-  const drawnOver = [], pointers = [];
+  const drawnOver = [],
+    pointers = [];
 
   let shapeAsked = "";
   const without = (which) => (which === "after" && state.left ? "&without=" + state.left : "");
@@ -362,24 +512,46 @@ import { sentence, token } from "./lib/page.js";
     try {
       const answer = await fetch(url);
       if (!answer.ok) problem = await answer.text();
-    } catch { problem = "The picture cannot be rendered now: no worker answers."; }
+    } catch {
+      problem = "The picture cannot be rendered now: no worker answers.";
+    }
     draw();
   }
 
-  const GEOMETRY = ["shownFactor", "shownEdges", "on", "method", "more", "optics", "lens", "distortion", "fringes", "shading", "crop", "left", "top", "width", "height", "turn", "aspect"];
+  const GEOMETRY = [
+    "shownFactor",
+    "shownEdges",
+    "on",
+    "method",
+    "more",
+    "optics",
+    "lens",
+    "distortion",
+    "fringes",
+    "shading",
+    "crop",
+    "left",
+    "top",
+    "width",
+    "height",
+    "turn",
+    "aspect",
+  ];
   const valid = new Map();
   // A number that cannot be read, or lies beyond its limits, stays out of what is asked: the last good one stands.
   function checked(name, value) {
     const input = field(name);
     if (input?.type !== "number") return value;
     const n = Number(value);
-    const good = value !== "" && Number.isFinite(n) && (input.min === "" || n >= Number(input.min)) && (input.max === "" || n <= Number(input.max));
+    const good =
+      value !== "" && Number.isFinite(n) && (input.min === "" || n >= Number(input.min)) && (input.max === "" || n <= Number(input.max));
     input.toggleAttribute("aria-invalid", !good);
     if (good) valid.set(name, value);
-    return good ? value : valid.get(name) ?? input.defaultValue;
+    return good ? value : (valid.get(name) ?? input.defaultValue);
   }
   function query(names) {
-    const values = new URLSearchParams(), drawing = cropDrawn();
+    const values = new URLSearchParams(),
+      drawing = cropDrawn();
     for (const [name, value] of new FormData(cards)) {
       if (["_csrf", "version", "target"].includes(name) || (names && !names.includes(name))) continue;
       // While a crop is drawn the whole frame is shown under it, turned here.
@@ -388,7 +560,9 @@ import { sentence, token } from "./lib/page.js";
       values.append(name, checked(name, value));
     }
     // The plain rendering needs all numbers to be there, but not the amounts.
-    if (names) for (const name of ["grainKept", "colourNoiseKept", "soft", "disc", "line", "angle", "corners", "fine", "coarse", "rim"]) values.append(name, "0");
+    if (names)
+      for (const name of ["grainKept", "colourNoiseKept", "soft", "disc", "line", "angle", "corners", "fine", "coarse", "rim"])
+        values.append(name, "0");
     if (!names) values.append("at", root.dataset.at);
     return "&" + values;
   }
@@ -397,9 +571,15 @@ import { sentence, token } from "./lib/page.js";
   const share = (name) => Number(checked(name, field(name).value)) / 100;
   const turnBy = () => Number(checked("turn", field("turn").value));
   // The crop is drawn while its step is open.
-  function cropDrawn() { return Boolean(cards) && field("crop").checked && !root.querySelector("[data-body=crop]").hidden; }
-  function drawnTurn() { return cropDrawn() ? turnBy() : 0; }
-  function crop() { return { left: share("left"), top: share("top"), width: share("width"), height: share("height") }; }
+  function cropDrawn() {
+    return Boolean(cards) && field("crop").checked && !root.querySelector("[data-body=crop]").hidden;
+  }
+  function drawnTurn() {
+    return cropDrawn() ? turnBy() : 0;
+  }
+  function crop() {
+    return { left: share("left"), top: share("top"), width: share("width"), height: share("height") };
+  }
   // One that is turned or enlarged is carried out, and stands in the picture itself.
   function cropShown() {
     if (!cards || !field("crop").checked || (!cropDrawn() && (turnBy() !== 0 || field("shownFactor").value !== ""))) return null;
@@ -408,9 +588,12 @@ import { sentence, token } from "./lib/page.js";
 
   // Where the crop lies on the canvas, in its pixels; of a turned one the part that will be left.
   function cropBox(W, H) {
-    const shown = fitted(cropShown(), drawnTurn(), width, height), s = scale();
-    const x0 = Math.round(W / 2 - state.x * s), y0 = Math.round(H / 2 - state.y * s);
-    const [ax, ay] = cropToShown(shown.left * width, shown.top * height), [bx, by] = cropToShown((shown.left + shown.width) * width, (shown.top + shown.height) * height);
+    const shown = fitted(cropShown(), drawnTurn(), width, height),
+      s = scale();
+    const x0 = Math.round(W / 2 - state.x * s),
+      y0 = Math.round(H / 2 - state.y * s);
+    const [ax, ay] = cropToShown(shown.left * width, shown.top * height),
+      [bx, by] = cropToShown((shown.left + shown.width) * width, (shown.top + shown.height) * height);
     return { x: x0 + Math.min(ax, bx) * s, y: y0 + Math.min(ay, by) * s, w: Math.abs(bx - ax) * s, h: Math.abs(by - ay) * s };
   }
 
@@ -429,8 +612,10 @@ import { sentence, token } from "./lib/page.js";
     context.globalAlpha = 0.5;
     context.beginPath();
     for (const third of [1 / 3, 2 / 3]) {
-      context.moveTo(x + w * third, y); context.lineTo(x + w * third, y + h);
-      context.moveTo(x, y + h * third); context.lineTo(x + w, y + h * third);
+      context.moveTo(x + w * third, y);
+      context.lineTo(x + w * third, y + h);
+      context.moveTo(x, y + h * third);
+      context.lineTo(x + w, y + h * third);
     }
     context.stroke();
     context.globalAlpha = 1;
@@ -438,8 +623,15 @@ import { sentence, token } from "./lib/page.js";
     const arm = 14 * dpr();
     context.lineWidth = 3 * dpr();
     context.beginPath();
-    for (const [cx, cy, i, j] of [[x, y, 1, 1], [x + w, y, -1, 1], [x, y + h, 1, -1], [x + w, y + h, -1, -1]]) {
-      context.moveTo(cx + i * arm, cy); context.lineTo(cx, cy); context.lineTo(cx, cy + j * arm);
+    for (const [cx, cy, i, j] of [
+      [x, y, 1, 1],
+      [x + w, y, -1, 1],
+      [x, y + h, 1, -1],
+      [x + w, y + h, -1, -1],
+    ]) {
+      context.moveTo(cx + i * arm, cy);
+      context.lineTo(cx, cy);
+      context.lineTo(cx, cy + j * arm);
     }
     context.stroke();
     if (level) {
@@ -454,27 +646,66 @@ import { sentence, token } from "./lib/page.js";
   // What of the crop is at a place of the canvas, in CSS pixels: edges as they are shown, or all of it for its inside.
   function cropAt(px, py) {
     if (!cropDrawn() || state.mode === "pair") return null;
-    const k = dpr(), box = cropBox(size().w * k, size().h * k), near = 10;
-    const x = box.x / k, y = box.y / k, r = x + box.w / k, b = y + box.h / k;
+    const k = dpr(),
+      box = cropBox(size().w * k, size().h * k),
+      near = 10;
+    const x = box.x / k,
+      y = box.y / k,
+      r = x + box.w / k,
+      b = y + box.h / k;
     if (px < x - near || px > r + near || py < y - near || py > b + near) return null;
-    const seen = { left: Math.abs(px - x) < near, right: Math.abs(px - r) < near, top: Math.abs(py - y) < near, bottom: Math.abs(py - b) < near };
+    const seen = {
+      left: Math.abs(px - x) < near,
+      right: Math.abs(px - r) < near,
+      top: Math.abs(py - y) < near,
+      bottom: Math.abs(py - b) < near,
+    };
     if (!Object.values(seen).some(Boolean)) return { inside: true };
     // From edges as shown to those of the frame as it is stored.
-    const [a, c, d, e] = upright(turn, 1, 1), edges = {};
+    const [a, c, d, e] = upright(turn, 1, 1),
+      edges = {};
     const name = (X, Y) => (Math.abs(X) > 0.5 ? (X < 0 ? "left" : "right") : Y < 0 ? "top" : "bottom");
-    for (const [side, X, Y] of [["left", -1, 0], ["right", 1, 0], ["top", 0, -1], ["bottom", 0, 1]]) if (seen[side]) edges[name(a * X + c * Y, d * X + e * Y)] = true;
+    for (const [side, X, Y] of [
+      ["left", -1, 0],
+      ["right", 1, 0],
+      ["top", 0, -1],
+      ["bottom", 0, 1],
+    ])
+      if (seen[side]) edges[name(a * X + c * Y, d * X + e * Y)] = true;
     return edges;
   }
-  const CURSORS = { "": "cursor-grab", inside: "cursor-move", across: "cursor-ew-resize", down: "cursor-ns-resize", corner: "cursor-nwse-resize" };
+  const CURSORS = {
+    "": "cursor-grab",
+    inside: "cursor-move",
+    across: "cursor-ew-resize",
+    down: "cursor-ns-resize",
+    corner: "cursor-nwse-resize",
+  };
   function cursorAt(px, py) {
     const at = level !== null || drawingLevel ? null : cropAt(px, py);
-    const lies = at && !at.inside ? ((at.left || at.right) && (at.top || at.bottom) ? "corner" : Boolean(at.left || at.right) !== lying ? "across" : "down") : at ? "inside" : "";
+    const lies =
+      at && !at.inside
+        ? (at.left || at.right) && (at.top || at.bottom)
+          ? "corner"
+          : Boolean(at.left || at.right) !== lying
+            ? "across"
+            : "down"
+        : at
+          ? "inside"
+          : "";
     for (const name of Object.values(CURSORS)) canvas.classList.toggle(name, name === CURSORS[lies]);
   }
 
   // Width by height of the aspect, in shares of the frame; 0 for free.
   function ratio() {
-    const named = { "3:2": 1.5, "4:3": 4 / 3, "1:1": 1, "16:9": 16 / 9, "ISO paper": Math.SQRT2, camera: Math.max(width, height) / Math.min(width, height) }[field("aspect").value];
+    const named = {
+      "3:2": 1.5,
+      "4:3": 4 / 3,
+      "1:1": 1,
+      "16:9": 16 / 9,
+      "ISO paper": Math.SQRT2,
+      camera: Math.max(width, height) / Math.min(width, height),
+    }[field("aspect").value];
     return named ? ((width >= height ? named : 1 / named) * height) / width : 0;
   }
 
@@ -487,10 +718,13 @@ import { sentence, token } from "./lib/page.js";
     const out = root.querySelector("[data-out-size]");
     if (!out) return;
     const part = cropShown() ? fitted(cropShown(), drawnTurn(), width, height) : { width: 1, height: 1 };
-    const w = Math.round(width * part.width), h = Math.round(height * part.height);
+    const w = Math.round(width * part.width),
+      h = Math.round(height * part.height);
     const px = w.toLocaleString("en") + " × " + h.toLocaleString("en") + " px";
     out.textContent = px;
-    root.querySelector("[data-crop-size]").textContent = field("crop").checked ? px + "; noted in the return, carried out when turned or enlarged" : "switch it on to draw it";
+    root.querySelector("[data-crop-size]").textContent = field("crop").checked
+      ? px + "; noted in the return, carried out when turned or enlarged"
+      : "switch it on to draw it";
     root.querySelectorAll("[data-ppi]").forEach((line) => {
       const cm = (n) => ((n / Number(line.dataset.ppi)) * 2.54).toFixed(0);
       line.textContent = cm(w) + " × " + cm(h) + " cm at " + line.dataset.ppi + " ppi";
@@ -500,7 +734,9 @@ import { sentence, token } from "./lib/page.js";
   // The cards were changed: ask for their pictures. Geometry may change the picture's size.
   let asking = 0;
   async function changed(first) {
-    cards.querySelectorAll(".mesh").forEach((mesh) => { mesh.querySelector("span").textContent = mesh.querySelector("input").checked ? "on" : "off"; });
+    cards.querySelectorAll(".mesh").forEach((mesh) => {
+      mesh.querySelector("span").textContent = mesh.querySelector("input").checked ? "on" : "off";
+    });
     sizes();
     if (!first && !root.querySelector("[data-at-once]").checked) return;
     const mine = ++asking;
@@ -515,7 +751,8 @@ import { sentence, token } from "./lib/page.js";
       }
       const shape = await answer.json();
       if (shape.width !== width || shape.height !== height) {
-        const x = first ? place[0] : state.x / across(), y = first ? place[1] : state.y / down();
+        const x = first ? place[0] : state.x / across(),
+          y = first ? place[1] : state.y / down();
         width = shape.width;
         height = shape.height;
         state.x = x * across();
@@ -524,7 +761,8 @@ import { sentence, token } from "./lib/page.js";
       arrive(first);
       const found = root.querySelector("[data-lens-found]");
       const reported = found.dataset.reported;
-      found.textContent = shape.lens || (reported ? "▲ " + reported + ": not found; type its name" : "the camera reports no lens: type its name");
+      found.textContent =
+        shape.lens || (reported ? "▲ " + reported + ": not found; type its name" : "the camera reports no lens: type its name");
       shapeAsked = geometry;
     }
     problem = "";
@@ -539,7 +777,14 @@ import { sentence, token } from "./lib/page.js";
     if (root.dataset.sharpX === undefined) return false;
     const carriedOut = cards && field("crop").checked && !cropShown();
     const [x, y] = carriedOut
-      ? placed(Number(root.dataset.sharpX) / frameWidth, Number(root.dataset.sharpY) / frameHeight, fitted(crop(), turnBy(), frameWidth, frameHeight), turnBy(), frameWidth, frameHeight)
+      ? placed(
+          Number(root.dataset.sharpX) / frameWidth,
+          Number(root.dataset.sharpY) / frameHeight,
+          fitted(crop(), turnBy(), frameWidth, frameHeight),
+          turnBy(),
+          frameWidth,
+          frameHeight,
+        )
       : [Number(root.dataset.sharpX) / frameWidth, Number(root.dataset.sharpY) / frameHeight];
     [state.x, state.y] = toShown(x * width, y * height);
     if (state.zoom === 0) state.zoom = 2;
@@ -555,17 +800,26 @@ import { sentence, token } from "./lib/page.js";
 
   if (cards) {
     // While an amount is dragged, the next view is asked for when the last one is there, or after a moment.
-    let waiting = 0, lastAsked = 0;
+    let waiting = 0,
+      lastAsked = 0;
     const soon = () => {
       clearTimeout(waiting);
       const busy = [...blocks].some((block) => !block.ready && !block.failed);
       if (busy && performance.now() - lastAsked < 300) waiting = setTimeout(soon, 15);
-      else { lastAsked = performance.now(); waiting = setTimeout(changed, 0); }
+      else {
+        lastAsked = performance.now();
+        waiting = setTimeout(changed, 0);
+      }
     };
     cards.addEventListener("input", soon);
     cards.addEventListener("change", soon);
     root.querySelector("[data-at-once]").addEventListener("change", soon);
-    cards.elements.aspect.addEventListener("change", () => { if (field("crop").checked) { setCrop(withAspect(crop(), ratio())); soon(); } });
+    cards.elements.aspect.addEventListener("change", () => {
+      if (field("crop").checked) {
+        setCrop(withAspect(crop(), ratio()));
+        soon();
+      }
+    });
     cards.querySelector("[data-whole]").addEventListener("click", () => {
       setCrop(withAspect({ left: 0, top: 0, width: 1, height: 1 }, ratio()));
       cards.dispatchEvent(new Event("change"));
@@ -576,23 +830,30 @@ import { sentence, token } from "./lib/page.js";
       setLevelling(!drawingLevel);
       soon();
     });
-    root.addEventListener("unfolded", () => { setLevelling(false); soon(); });
+    root.addEventListener("unfolded", () => {
+      setLevelling(false);
+      soon();
+    });
     const arriveBox = root.querySelector("[data-arrive]");
     arriveBox.checked = Boolean(habit.get("arrive"));
-    arriveBox.addEventListener("change", () => { habit.set("arrive", arriveBox.checked || null); if (arriveBox.checked) toSharpest(); });
+    arriveBox.addEventListener("change", () => {
+      habit.set("arrive", arriveBox.checked || null);
+      if (arriveBox.checked) toSharpest();
+    });
     // One panel at a time.
     const buttons = [...root.querySelectorAll("[data-panel-button]")];
     const panelOf = (button) => document.getElementById(button.dataset.panelButton);
-    for (const button of buttons) button.addEventListener("click", () => {
-      for (const other of buttons) {
-        const panel = panelOf(other);
-        panel.hidden = other !== button || !panel.hidden;
-        other.setAttribute("aria-expanded", !panel.hidden);
-      }
-      kept.set({ panel: buttons.find((other) => !panelOf(other).hidden)?.dataset.panelButton || "" });
-      root.dispatchEvent(new Event("panels"));
-      draw();
-    });
+    for (const button of buttons)
+      button.addEventListener("click", () => {
+        for (const other of buttons) {
+          const panel = panelOf(other);
+          panel.hidden = other !== button || !panel.hidden;
+          other.setAttribute("aria-expanded", !panel.hidden);
+        }
+        kept.set({ panel: buttons.find((other) => !panelOf(other).hidden)?.dataset.panelButton || "" });
+        root.dispatchEvent(new Event("panels"));
+        draw();
+      });
     if (before.panel && before.panel !== "masks") buttons.find((button) => button.dataset.panelButton === before.panel)?.click();
   }
   // On the bench nothing is asked for before the steps stand as they were left.
@@ -604,7 +865,9 @@ import { sentence, token } from "./lib/page.js";
     changed(true);
   }
 
-  let dragging = null, level = null, drawingLevel = false;
+  let dragging = null,
+    level = null,
+    drawingLevel = false;
   function setLevelling(on) {
     drawingLevel = on;
     level = null;
@@ -618,22 +881,33 @@ import { sentence, token } from "./lib/page.js";
   canvas.addEventListener("pointerdown", (event) => {
     canvas.setPointerCapture(event.pointerId);
     if (event.pointerType === "touch") touches.set(event.pointerId, event);
-    if (touches.size === 2) { apart = spread(); dragging = null; return; }
+    if (touches.size === 2) {
+      apart = spread();
+      dragging = null;
+      return;
+    }
     if (pointers.some((p) => p.down(event))) return;
     if (drawingLevel) {
       level = { x0: event.offsetX, y0: event.offsetY, x1: event.offsetX, y1: event.offsetY };
       return;
     }
-    const part = cropAt(event.offsetX, event.offsetY), drawn = part && !part.inside;
+    const part = cropAt(event.offsetX, event.offsetY),
+      drawn = part && !part.inside;
     const nearEdge = !drawn && state.mode === "wipe" && Math.abs(event.offsetX - size().w * state.edge) < 10;
     dragging = { edge: nearEdge, crop: nearEdge ? null : part, from: part ? crop() : null, x: event.clientX, y: event.clientY };
   });
-  const spread = () => { const [a, b] = [...touches.values()]; return Math.hypot(a.clientX - b.clientX, a.clientY - b.clientY); };
+  const spread = () => {
+    const [a, b] = [...touches.values()];
+    return Math.hypot(a.clientX - b.clientX, a.clientY - b.clientY);
+  };
   canvas.addEventListener("pointermove", (event) => {
     if (touches.has(event.pointerId)) touches.set(event.pointerId, event);
     if (touches.size === 2) {
       const now = spread();
-      if (now > apart * 1.4 || now < apart / 1.4) { step(now > apart ? 1 : -1); apart = now; }
+      if (now > apart * 1.4 || now < apart / 1.4) {
+        step(now > apart ? 1 : -1);
+        apart = now;
+      }
       return;
     }
     if (pointers.some((p) => p.move(event))) return;
@@ -645,9 +919,12 @@ import { sentence, token } from "./lib/page.js";
     if (!dragging) return cursorAt(event.offsetX, event.offsetY);
     if (dragging.crop) {
       // From where the drag began, so that a hand that goes too far comes back to the same place.
-      const s = scale() / dpr(), set = upright(turn, width, height);
-      const [ax, ay] = unapply(set, 0, 0), [bx, by] = unapply(set, (event.clientX - dragging.x) / s, (event.clientY - dragging.y) / s);
-      const dx = (bx - ax) / width, dy = (by - ay) / height;
+      const s = scale() / dpr(),
+        set = upright(turn, width, height);
+      const [ax, ay] = unapply(set, 0, 0),
+        [bx, by] = unapply(set, (event.clientX - dragging.x) / s, (event.clientY - dragging.y) / s);
+      const dx = (bx - ax) / width,
+        dy = (by - ay) / height;
       setCrop(dragging.crop.inside ? moved(dragging.from, dx, dy) : resized(dragging.from, dragging.crop, dx, dy, ratio()));
       sizes();
     } else if (dragging.edge) state.edge = Math.min(1, Math.max(0, event.offsetX / size().w));
@@ -659,32 +936,40 @@ import { sentence, token } from "./lib/page.js";
     }
     draw();
   });
-  for (const end of ["pointerup", "pointercancel"]) canvas.addEventListener(end, (event) => {
-    touches.delete(event.pointerId);
-    if (pointers.some((p) => p.up(event))) return;
-    if (level) {
-      const dx = level.x1 - level.x0, dy = level.y1 - level.y0, mirrored = [2, 4, 5, 7].includes(turn);
-      if (Math.hypot(dx, dy) > 12) {
-        const degrees = turnBy() + (mirrored ? -1 : 1) * levelling(dx, dy);
-        field("turn").value = Math.round(100 * Math.max(-45, Math.min(45, degrees))) / 100;
-        field("turn").dispatchEvent(new Event("input", { bubbles: true }));
-        cards.dispatchEvent(new Event("change"));
+  for (const end of ["pointerup", "pointercancel"])
+    canvas.addEventListener(end, (event) => {
+      touches.delete(event.pointerId);
+      if (pointers.some((p) => p.up(event))) return;
+      if (level) {
+        const dx = level.x1 - level.x0,
+          dy = level.y1 - level.y0,
+          mirrored = [2, 4, 5, 7].includes(turn);
+        if (Math.hypot(dx, dy) > 12) {
+          const degrees = turnBy() + (mirrored ? -1 : 1) * levelling(dx, dy);
+          field("turn").value = Math.round(100 * Math.max(-45, Math.min(45, degrees))) / 100;
+          field("turn").dispatchEvent(new Event("input", { bubbles: true }));
+          cards.dispatchEvent(new Event("change"));
+        }
+        setLevelling(false);
       }
-      setLevelling(false);
-    }
-    if (dragging?.crop) cards.dispatchEvent(new Event("change"));
-    dragging = null;
-  });
-  canvas.addEventListener("wheel", (event) => {
-    event.preventDefault();
-    if (event.ctrlKey) return step(event.deltaY < 0 ? 1 : -1);
-    state.x += (event.deltaX * dpr()) / scale();
-    state.y += (event.deltaY * dpr()) / scale();
-    draw();
-  }, { passive: false });
+      if (dragging?.crop) cards.dispatchEvent(new Event("change"));
+      dragging = null;
+    });
+  canvas.addEventListener(
+    "wheel",
+    (event) => {
+      event.preventDefault();
+      if (event.ctrlKey) return step(event.deltaY < 0 ? 1 : -1);
+      state.x += (event.deltaX * dpr()) / scale();
+      state.y += (event.deltaY * dpr()) / scale();
+      draw();
+    },
+    { passive: false },
+  );
   canvas.addEventListener("dblclick", (event) => {
     if (state.zoom === 0) {
-      const s = scale(), { w, h } = size();
+      const s = scale(),
+        { w, h } = size();
       state.x += ((event.offsetX - w / 2) * dpr()) / s;
       state.y += ((event.offsetY - h / 2) * dpr()) / s;
       zoomTo(1);
@@ -709,22 +994,38 @@ import { sentence, token } from "./lib/page.js";
   }
   shownSize?.addEventListener("change", toShownSize);
 
-  root.querySelectorAll("[data-mode]").forEach((b) => b.addEventListener("click", () => {
-    if (b.dataset.mode === "flip" && state.mode === "flip") state.flipped = !state.flipped;
-    setMode(b.dataset.mode);
-  }));
+  root.querySelectorAll("[data-mode]").forEach((b) =>
+    b.addEventListener("click", () => {
+      if (b.dataset.mode === "flip" && state.mode === "flip") state.flipped = !state.flipped;
+      setMode(b.dataset.mode);
+    }),
+  );
   root.querySelectorAll("[data-zoom]").forEach((b) => b.addEventListener("click", () => zoomTo(zooms[Number(b.dataset.zoom)])));
-  for (const name of ["shadows", "contrast", "saturation"]) root.querySelector("[data-look=" + name + "]")?.addEventListener("input", (event) => {
-    state[name] = Number(event.target.value);
-    root.querySelector("[data-look-value=" + name + "]").textContent = state[name] + " %";
+  for (const name of ["shadows", "contrast", "saturation"])
+    root.querySelector("[data-look=" + name + "]")?.addEventListener("input", (event) => {
+      state[name] = Number(event.target.value);
+      root.querySelector("[data-look-value=" + name + "]").textContent = state[name] + " %";
+      draw();
+    });
+  root.querySelector("[data-look=marks]")?.addEventListener("change", (event) => {
+    state.marks = event.target.checked;
     draw();
   });
-  root.querySelector("[data-look=marks]")?.addEventListener("change", (event) => { state.marks = event.target.checked; draw(); });
-  root.querySelector("[data-partner]")?.addEventListener("change", (event) => { state.partner = event.target.value; draw(); });
-  root.querySelector("[data-over]")?.addEventListener("change", (event) => { state.over = event.target.value; draw(); });
+  root.querySelector("[data-partner]")?.addEventListener("change", (event) => {
+    state.partner = event.target.value;
+    draw();
+  });
+  root.querySelector("[data-over]")?.addEventListener("change", (event) => {
+    state.over = event.target.value;
+    draw();
+  });
   // Two pictures to begin with, as a link asks for them.
-  for (const [name, select, key, before] of [["with", "[data-partner]", "partner", ""], ["show", "[data-over]", "over", "partner="]]) {
-    const choice = before + new URLSearchParams(location.search).get(name), field = root.querySelector(select);
+  for (const [name, select, key, before] of [
+    ["with", "[data-partner]", "partner", ""],
+    ["show", "[data-over]", "over", "partner="],
+  ]) {
+    const choice = before + new URLSearchParams(location.search).get(name),
+      field = root.querySelector(select);
     if (field && [...field.options].some((option) => option.value === choice)) field.value = state[key] = choice;
   }
   root.querySelector("[data-lift]").addEventListener("input", (event) => setLift(Number(event.target.value)));
@@ -737,15 +1038,23 @@ import { sentence, token } from "./lib/page.js";
   }
   onKey((key, event) => {
     const pan = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[key];
-    if (key === " ") { state.held = true; draw(); return true; }
-    if (key === "f" || key === "F") { if (state.mode === "flip") state.flipped = !state.flipped; setMode("flip"); return true; }
-    if (key === "x" || key === "X") return setMode("wipe"), true;
-    if (key === "p" || key === "P") return setMode("pair"), true;
-    if (key === "l" || key === "L") return setLift(state.lift + (key === "l" ? 0.5 : -0.5)), true;
+    if (key === " ") {
+      state.held = true;
+      draw();
+      return true;
+    }
+    if (key === "f" || key === "F") {
+      if (state.mode === "flip") state.flipped = !state.flipped;
+      setMode("flip");
+      return true;
+    }
+    if (key === "x" || key === "X") return (setMode("wipe"), true);
+    if (key === "p" || key === "P") return (setMode("pair"), true);
+    if (key === "l" || key === "L") return (setLift(state.lift + (key === "l" ? 0.5 : -0.5)), true);
     if (key === "j" || key === "J") return toSharpest();
-    if (key >= "1" && key <= "6") return zoomTo(zooms[Number(key) - 1]), true;
-    if (key === "7") return toShownSize(), true;
-    if (key === "+" || key === "-") return step(key === "+" ? 1 : -1), true;
+    if (key >= "1" && key <= "6") return (zoomTo(zooms[Number(key) - 1]), true);
+    if (key === "7") return (toShownSize(), true);
+    if (key === "+" || key === "-") return (step(key === "+" ? 1 : -1), true);
     if (pan && event.shiftKey) {
       const shown = viewSize();
       state.x += pan[0] * shown.w * 0.2;
@@ -757,32 +1066,52 @@ import { sentence, token } from "./lib/page.js";
     if (key === "ArrowRight") return go(root.dataset.next);
     return false;
   });
-  document.addEventListener("keyup", (event) => { if (event.key === " " && state.held) { state.held = false; draw(); } });
+  document.addEventListener("keyup", (event) => {
+    if (event.key === " " && state.held) {
+      state.held = false;
+      draw();
+    }
+  });
   // A list or a slider that was used by hand gives the keys back to the page.
-  root.addEventListener("pointerup", (event) => { if (event.target.matches("input[type=range], input[type=checkbox], .mesh *, .mesh, [data-mode], [data-zoom]")) setTimeout(() => { if (document.activeElement !== document.body && !document.activeElement.matches("input[type=number], input[type=text], textarea")) document.activeElement.blur(); }); });
+  root.addEventListener("pointerup", (event) => {
+    if (event.target.matches("input[type=range], input[type=checkbox], .mesh *, .mesh, [data-mode], [data-zoom]"))
+      setTimeout(() => {
+        if (document.activeElement !== document.body && !document.activeElement.matches("input[type=number], input[type=text], textarea"))
+          document.activeElement.blur();
+      });
+  });
   new ResizeObserver(draw).observe(stage);
   for (const name of ["shadows", "contrast", "saturation"]) {
     const slider = root.querySelector("[data-look=" + name + "]");
-    if (slider) { slider.value = state[name]; root.querySelector("[data-look-value=" + name + "]").textContent = state[name] + " %"; }
+    if (slider) {
+      slider.value = state[name];
+      root.querySelector("[data-look-value=" + name + "]").textContent = state[name] + " %";
+    }
   }
   if (root.querySelector("[data-look=marks]")) root.querySelector("[data-look=marks]").checked = state.marks;
   readGround();
   setLift(state.lift);
 
   // For the parts of the bench that stand beside the picture.
-  const toPicturePx = (px, py) => { // from CSS pixels of the stage
-    const s = scale() / dpr(), { w, h } = size();
+  const toPicturePx = (px, py) => {
+    // from CSS pixels of the stage
+    const s = scale() / dpr(),
+      { w, h } = size();
     return toPicture(state.x + (px - w / 2) / s, state.y + (py - h / 2) / s);
   };
   const toStage = (x, y) => {
-    const s = scale() / dpr(), { w, h } = size(), [X, Y] = toShown(x, y);
+    const s = scale() / dpr(),
+      { w, h } = size(),
+      [X, Y] = toShown(x, y);
     return [w / 2 + (X - state.x) * s, h / 2 + (Y - state.y) * s];
   };
   // The part of the picture in view, whole pixels.
   function inView() {
     const { w, h } = size();
-    const [ax, ay] = toPicturePx(0, 0), [bx, by] = toPicturePx(w, h);
-    const x = Math.max(0, Math.floor(Math.min(ax, bx))), y = Math.max(0, Math.floor(Math.min(ay, by)));
+    const [ax, ay] = toPicturePx(0, 0),
+      [bx, by] = toPicturePx(w, h);
+    const x = Math.max(0, Math.floor(Math.min(ax, bx))),
+      y = Math.max(0, Math.floor(Math.min(ay, by)));
     return { x, y, w: Math.min(width, Math.ceil(Math.max(ax, bx))) - x, h: Math.min(height, Math.ceil(Math.max(ay, by))) - y };
   }
   // Whoever leaves waits for nothing more, here and in the worker. What is pending is given up before the next page is asked
@@ -792,7 +1121,12 @@ import { sentence, token } from "./lib/page.js";
     if (left) return;
     left = true;
     for (const block of [...blocks]) if (!block.ready) forget(block);
-    for (const [key, image] of overviews) if (!image.complete) { image.onload = image.onerror = null; image.src = ""; overviews.delete(key); }
+    for (const [key, image] of overviews)
+      if (!image.complete) {
+        image.onload = image.onerror = null;
+        image.src = "";
+        overviews.delete(key);
+      }
     fetch("/viewers/" + viewerId + "/left", { method: "POST", keepalive: true, headers: { "X-CSRF-TOKEN": token() } });
   }
   addEventListener("beforeunload", leave);
@@ -811,5 +1145,32 @@ import { sentence, token } from "./lib/page.js";
       for (const url of ["/frames/" + root.dataset.next + "/thumbnail"]) new Image().src = url;
     }, 300);
   });
-  root.sieve = { state, begin, changed: () => changed(), toSharpest, checked, canvas, context, stage, draw, scale, dpr, turned, toPicturePx, toStage, inView, drawnOver, pointers, asked, pictureSize: () => ({ width, height }), again() { changed(true); }, query, get viewerId() { return viewerId; } };
+  root.sieve = {
+    state,
+    begin,
+    changed: () => changed(),
+    toSharpest,
+    checked,
+    canvas,
+    context,
+    stage,
+    draw,
+    scale,
+    dpr,
+    turned,
+    toPicturePx,
+    toStage,
+    inView,
+    drawnOver,
+    pointers,
+    asked,
+    pictureSize: () => ({ width, height }),
+    again() {
+      changed(true);
+    },
+    query,
+    get viewerId() {
+      return viewerId;
+    },
+  };
 })();

@@ -1,14 +1,22 @@
 // What a browser keeps between pages: how frames are looked at, and what was changed on one but not applied.
 
-const VIEW = "rain-sieve view", PENDING = "rain-sieve not applied ";
+const VIEW = "rain-sieve view",
+  PENDING = "rain-sieve not applied ";
 
 function read(store, key) {
-  try { return JSON.parse(store.getItem(key)); } catch { return null; }
+  try {
+    return JSON.parse(store.getItem(key));
+  } catch {
+    return null;
+  }
 }
 function write(store, key, value) {
   try {
-    if (value === null) store.removeItem(key); else store.setItem(key, JSON.stringify(value));
-  } catch { /* a browser that keeps nothing still works */ }
+    if (value === null) store.removeItem(key);
+    else store.setItem(key, JSON.stringify(value));
+  } catch {
+    /* a browser that keeps nothing still works */
+  }
 }
 
 /** The view of this window. */

@@ -7,13 +7,20 @@ const SLIDER = /^Arrow|^(Home|End|Tab|PageUp|PageDown)$/;
 /** Whether a field keeps a key for itself. A box or a button keeps Space and Enter only where it was come to by keyboard. */
 export function keeps(kind, key, byKeyboard) {
   switch (kind) {
-    case "text": return true;
-    case "number": return NUMBER.test(key);
-    case "select": return CHOICE.test(key);
-    case "range": return SLIDER.test(key);
-    case "press": return key === "Tab" || (byKeyboard && (key === " " || key === "Enter"));
-    case "radio": return SLIDER.test(key) || (byKeyboard && key === " ");
-    default: return false;
+    case "text":
+      return true;
+    case "number":
+      return NUMBER.test(key);
+    case "select":
+      return CHOICE.test(key);
+    case "range":
+      return SLIDER.test(key);
+    case "press":
+      return key === "Tab" || (byKeyboard && (key === " " || key === "Enter"));
+    case "radio":
+      return SLIDER.test(key) || (byKeyboard && key === " ");
+    default:
+      return false;
   }
 }
 

@@ -48,13 +48,16 @@ test("an aspect is taken about the middle", () => {
 });
 
 test("a turned crop holds nothing from outside the frame", () => {
-  const crop = { left: 0, top: 0, width: 1, height: 1 }, W = 600, H = 400;
+  const crop = { left: 0, top: 0, width: 1, height: 1 },
+    W = 600,
+    H = 400;
   const fit = fitted(crop, 5, W, H);
   assert.ok(fit.width > 0.8 && fit.width < 0.95);
-  for (const i of [0, 1]) for (const j of [0, 1]) {
-    const [x, y] = unapply(rotation(5, W, H), (fit.left + i * fit.width) * W, (fit.top + j * fit.height) * H);
-    assert.ok(x >= -0.01 && y >= -0.01 && x <= W + 0.01 && y <= H + 0.01);
-  }
+  for (const i of [0, 1])
+    for (const j of [0, 1]) {
+      const [x, y] = unapply(rotation(5, W, H), (fit.left + i * fit.width) * W, (fit.top + j * fit.height) * H);
+      assert.ok(x >= -0.01 && y >= -0.01 && x <= W + 0.01 && y <= H + 0.01);
+    }
 });
 
 test("a line along a horizon that falls to the right by 3° turns the picture back by 3°, a mast as well", () => {

@@ -2,6 +2,7 @@ package org.rainsieve.web;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import java.io.File;
 import java.nio.charset.StandardCharsets;
 import org.junit.jupiter.api.Test;
 
@@ -9,11 +10,22 @@ import org.junit.jupiter.api.Test;
 class ScriptsTest {
     @Test
     void geometryAndKeys() throws Exception {
-        Process node = new ProcessBuilder("node", "--test", "src/main/frontend/scripts/test/")
+        assertThat(node("node", "--test", "scripts/test/")).contains("# fail 0").doesNotContain("# pass 0");
+    }
+
+    /** A linter looks for what is never used or never defined, a formatter for lines that nobody can read. */
+    @Test
+    void scriptsAreInOrder() throws Exception {
+        assertThat(node("npm", "run", "-s", "check")).contains("All matched files");
+    }
+
+    private static String node(String... command) throws Exception {
+        Process process = new ProcessBuilder(command)
+                .directory(new File("src/main/frontend"))
                 .redirectErrorStream(true)
                 .start();
-        String told = new String(node.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
-        assertThat(node.waitFor()).as(told).isZero();
-        assertThat(told).contains("# fail 0").doesNotContain("# pass 0");
+        String told = new String(process.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
+        assertThat(process.waitFor()).as(told).isZero();
+        return told;
     }
 }

@@ -10,6 +10,9 @@ import org.rainsieve.delivery.DeliverySettings;
 import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.Steps;
+import org.rainsieve.web.rendering.HowMade;
+import org.rainsieve.web.rendering.Pictures;
+import org.rainsieve.web.rendering.Question;
 import org.rainsieve.web.run.ItemRow;
 import org.rainsieve.web.run.Returns;
 import org.rainsieve.web.run.RunService;
@@ -96,14 +99,12 @@ class BenchController {
      */
     record Made(String engine, String words) {}
 
-    private record Told(String engine, String settings, String originalSha256) {}
-
-    private Told told(long item) throws InterruptedException {
-        Pictures.Answer answer = pictures.made(item);
+    private HowMade told(long item) throws InterruptedException {
+        Pictures.Answer answer = pictures.ask(new Question.Made(item));
         if (!answer.ok()) {
             throw new NotPossibleException(answer.words());
         }
-        Told told = JSON.readValue(answer.body(), Told.class);
+        HowMade told = JSON.readValue(answer.body(), HowMade.class);
         if (told.settings().isEmpty()) {
             throw new NotPossibleException(
                     "This return no longer says how it was made; another program has changed it.");
@@ -114,7 +115,7 @@ class BenchController {
     @GetMapping("/returns/{item}/made")
     @ResponseBody
     Made made(@PathVariable long item) throws InterruptedException {
-        Told told = told(item);
+        HowMade told = told(item);
         return new Made(
                 told.engine(),
                 told.engine().equals(ResolvedSettings.ENGINE)
@@ -125,7 +126,7 @@ class BenchController {
 
     @PostMapping("/returns/{item}/again")
     String again(@PathVariable long item) throws InterruptedException {
-        Told told = told(item);
+        HowMade told = told(item);
         return "redirect:/runs/" + starter.again(item, told.settings(), told.originalSha256());
     }
 
@@ -190,7 +191,7 @@ class BenchController {
                                 .filename(name, StandardCharsets.UTF_8)
                                 .build()
                                 .toString())
-                .body(new InputStreamResource(pictures.deliver(item, JSON.writeValueAsString(settings))));
+                .body(new InputStreamResource(pictures.deliver(item, settings)));
     }
 
     /** A region at whole pixels as PNG, or ({@code kind=overview}) the whole picture reduced, as JPEG. */
@@ -205,6 +206,6 @@ class BenchController {
             @RequestParam(defaultValue = "0") int h,
             View.Look look)
             throws InterruptedException {
-        return pictures.render("item=" + item, new View(which, kind, x, y, w, h, look), "");
+        return pictures.render(new View(which, kind, x, y, w, h, look).ofReturn(item));
     }
 }

@@ -11,12 +11,15 @@ import org.rainsieve.book.Suggestion;
 import org.rainsieve.crop.CropSettings;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.enlarge.EnlargeSettings;
+import org.rainsieve.frame.Region;
 import org.rainsieve.optics.LensChoice;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.Steps;
 import org.rainsieve.reading.FocusMap;
 import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.lens.LensService;
+import org.rainsieve.web.rendering.Pictures;
+import org.rainsieve.web.rendering.Question;
 import org.rainsieve.web.run.FrameReturn;
 import org.rainsieve.web.run.Returns;
 import org.rainsieve.web.run.RunStarts;
@@ -200,23 +203,17 @@ class FrameController {
             throws InterruptedException {
         FrameForWork frame = shoots.frame(id);
         ResolvedSettings settings;
-        String shown = "frame=" + id;
+        Question.Subject subject;
         try {
             settings = cards.resolved(frame, form, without);
-            if (which.equals("partner")) {
-                Partners.Partner other = partners.of(frame, partner, settings);
-                settings = other.settings();
-                shown = "frame=" + other.frame() + other.placed();
-            }
+            subject = which.equals("partner")
+                    ? partners.of(frame, partner, settings)
+                    : new Question.Subject(id, settings.toJson());
         } catch (NotPossibleException e) {
             return Pictures.inWords(422, e.getMessage());
         }
         View view = new View(which.equals("partner") ? "after" : which, kind, x, y, w, h, look);
-        return pictures.render(shown + by(viewer, asked), view, settings.toJson());
-    }
-
-    private static String by(long viewer, long asked) {
-        return "&viewer=" + viewer + "&asked=" + asked;
+        return pictures.render(view.of(subject, new Question.Asker(viewer, asked)));
     }
 
     /** As JSON of a place of the picture: the sensor's values ({@code histogram}), or what the steps do to it, measured. */
@@ -232,9 +229,14 @@ class FrameController {
             @RequestParam(defaultValue = "0") long asked,
             StepsForm form)
             throws InterruptedException {
-        String settings = cards.resolved(shoots.frame(id), form, "").toJson();
-        return Pictures.answered(
-                pictures.told(id, kind + by(viewer, asked), x, y, w, h, settings), MediaType.APPLICATION_JSON);
+        Question.Subject subject = new Question.Subject(
+                id, cards.resolved(shoots.frame(id), form, "").toJson());
+        Question.Asker asker = new Question.Asker(viewer, asked);
+        Region region = new Region(x, y, w, h);
+        Question question = kind.equals("figures")
+                ? new Question.Figures(subject, region, asker)
+                : new Question.Histogram(subject, region, asker);
+        return Pictures.answered(pictures.ask(question), MediaType.APPLICATION_JSON);
     }
 
     /** One frame that a wider change would change, in a small part of it: as it is now, or as it would be. */
@@ -261,7 +263,8 @@ class FrameController {
                 .orElse(new FocusMap.Place(shown.width() / 2, shown.height() / 2));
         int x = Math.max(0, Math.min(size.width() - w, place.x() * size.width() / shown.width() - w / 2));
         int y = Math.max(0, Math.min(size.height() - h, place.y() * size.height() / shown.height() - h / 2));
-        return pictures.render("frame=" + other, View.region(x, y, w, h, 0), settings.toJson());
+        return pictures.render(
+                View.region(x, y, w, h).of(new Question.Subject(other, settings.toJson()), Question.Asker.NOBODY));
     }
 
     /** What a wider change would do: the numbers of each rung before and after, and up to three frames far apart in exposure. */

@@ -2,10 +2,12 @@ package org.rainsieve.web.bench;
 
 import java.util.List;
 import java.util.Map;
-import java.util.stream.Collectors;
 import org.rainsieve.book.FrameSteps;
+import org.rainsieve.frame.Region;
 import org.rainsieve.mask.Mask;
 import org.rainsieve.pipeline.ResolvedSettings;
+import org.rainsieve.web.rendering.Pictures;
+import org.rainsieve.web.rendering.Question;
 import org.rainsieve.web.setup.NotFoundException;
 import org.rainsieve.web.setup.NotPossibleException;
 import org.rainsieve.web.shoot.FrameForWork;
@@ -97,25 +99,18 @@ class MaskController {
     ResponseEntity<byte[]> place(@PathVariable long id, @RequestBody List<Double> points, StepsForm form)
             throws InterruptedException {
         ResolvedSettings settings = cards.resolved(shoots.frame(id), form, "masks");
-        String asked = points.stream().map(Object::toString).collect(Collectors.joining(","));
-        return json(pictures.told(id, "place&points=" + asked, 0, 0, 1, 1, settings.toJson()));
+        return json(new Question.Places(new Question.Subject(id, settings.toJson()), points));
     }
 
     /** Of each mask the share of the frame that was found, in %; null where nothing is looked for. */
     @GetMapping("/frames/{id}/masks/found")
     ResponseEntity<byte[]> found(@PathVariable long id, StepsForm form) throws InterruptedException {
-        return json(pictures.told(
-                id,
-                "found",
-                0,
-                0,
-                1,
-                1,
-                cards.resolved(shoots.frame(id), form, "").toJson()));
+        ResolvedSettings settings = cards.resolved(shoots.frame(id), form, "");
+        return json(new Question.Found(new Question.Subject(id, settings.toJson())));
     }
 
-    private static ResponseEntity<byte[]> json(Pictures.Answer answer) {
-        return Pictures.answered(answer, MediaType.APPLICATION_JSON);
+    private ResponseEntity<byte[]> json(Question question) throws InterruptedException {
+        return Pictures.answered(pictures.ask(question), MediaType.APPLICATION_JSON);
     }
 
     /** How strong a mask is, white for full strength: a region, or ({@code edge}) the whole picture with that long edge. */
@@ -134,8 +129,8 @@ class MaskController {
         if (index < 0 || index >= settings.masks().size()) {
             throw new NotFoundException("There is no such mask.");
         }
-        String kind = "mask&mask=" + index + (edge > 0 ? "&edge=" + edge : "");
-        Pictures.Answer answer = pictures.told(id, kind, x, y, w, h, settings.toJson());
+        Pictures.Answer answer = pictures.ask(new Question.Strength(
+                new Question.Subject(id, settings.toJson()), index, edge, new Region(x, y, w, h)));
         return answer.ok()
                 ? ResponseEntity.ok()
                         .contentType(MediaType.IMAGE_PNG)

@@ -11,6 +11,7 @@ import org.rainsieve.denoise.Methods;
 import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.sharpen.SharpenSettings;
 import org.rainsieve.web.book.BookService;
+import org.rainsieve.web.rendering.Question;
 import org.rainsieve.web.run.Returns;
 import org.rainsieve.web.setup.NotFoundException;
 import org.rainsieve.web.shoot.FrameForWork;
@@ -43,13 +44,6 @@ class Partners {
 
     /** @param value as it is asked for */
     public record Choice(String value, String words) {}
-
-    /** @param placed for a picture of another size, how it is asked for at the frame's places; empty for others */
-    record Partner(long frame, ResolvedSettings settings, String placed) {
-        Partner(long frame, ResolvedSettings settings) {
-            this(frame, settings, "");
-        }
-    }
 
     List<Choice> choices(FrameForWork frame, List<FrameForWork> burst) {
         List<Choice> choices = new ArrayList<>();
@@ -84,12 +78,12 @@ class Partners {
     }
 
     /** @param shown how the frame itself is shown */
-    Partner of(FrameForWork frame, String partner, ResolvedSettings shown) {
+    Question.Subject of(FrameForWork frame, String partner, ResolvedSettings shown) {
         if (partner.equals("masks")) {
-            return new Partner(frame.id(), shown.with(List.of()));
+            return subject(frame, shown.with(List.of()));
         }
         if (partner.equals("saved")) {
-            return new Partner(frame.id(), placed(cards.inForce(frame), shown));
+            return subject(frame, placed(cards.inForce(frame), shown));
         }
         String[] parts = partner.split(":", 2);
         switch (parts[0]) {
@@ -97,16 +91,14 @@ class Partners {
                 DenoiseSettings now = shown.denoise();
                 DenoiseSettings other = new DenoiseSettings(
                         true, parts[1], now.grainKeptPercent(), now.colourNoiseKeptPercent(), now.detailPercent());
-                return new Partner(frame.id(), cards.with(frame, shown, other, shown.sharpen()));
+                return subject(frame, cards.with(frame, shown, other, shown.sharpen()));
             }
             case "version" -> {
                 String settings = returns.item(number(parts)).settings();
-                return new Partner(frame.id(), placed(ResolvedSettings.ofJson(settings), shown));
+                return subject(frame, placed(ResolvedSettings.ofJson(settings), shown));
             }
             case "frame" -> {
                 FrameForWork other = shoots.frame(number(parts));
-                String placed =
-                        sameSize(frame, other) ? "" : "&overWidth=" + frame.width() + "&overHeight=" + frame.height();
                 ResolvedSettings settings = cards.inForce(other);
                 if (stem(other.name()).equals(stem(frame.name()))) {
                     // What was rendered elsewhere is looked at as it is.
@@ -114,10 +106,17 @@ class Partners {
                             new DenoiseSettings(false, settings.denoise().method(), 100, 100);
                     settings = cards.with(other, settings, off, SharpenSettings.OFF);
                 }
-                return new Partner(other.id(), placed(settings, shown), placed);
+                String placed = placed(settings, shown).toJson();
+                return sameSize(frame, other)
+                        ? new Question.Subject(other.id(), placed)
+                        : new Question.Subject(other.id(), placed, frame.width(), frame.height());
             }
             default -> throw new NotFoundException("There is no such picture to compare with.");
         }
+    }
+
+    private static Question.Subject subject(FrameForWork frame, ResolvedSettings settings) {
+        return new Question.Subject(frame.id(), settings.toJson());
     }
 
     private static long number(String[] parts) {

@@ -1,27 +1,22 @@
 package org.rainsieve.web.bench;
 
-import java.util.List;
+import java.util.Locale;
+import org.rainsieve.colour.ViewLook;
+import org.rainsieve.frame.Region;
+import org.rainsieve.web.rendering.Question;
 import org.rainsieve.web.setup.NotFoundException;
 
 /**
  * What a viewer asks for of a picture.
  *
- * @param which {@code before}, {@code after}, {@code taken} (what was taken out), {@code noise} (the noise map)
- * @param kind {@code overview} for the whole picture reduced, else a region at whole pixels
- * @param look as {@link org.rainsieve.colour.ViewLook}, view only
+ * @param which see {@link Question.Which}
+ * @param reduced the whole picture reduced, else a region at whole pixels
  */
-record View(String which, String kind, int x, int y, int w, int h, Look look) {
-    private static final List<String> WHICH = List.of("before", "after", "taken", "noise");
-
+record View(Question.Which which, boolean reduced, Region region, ViewLook look) {
     /** As a browser sends it; what is missing is plain. */
     record Look(Double lift, Double shadows, Double contrast, Double saturation, Boolean marks) {
-        static Look lifted(double stops) {
-            return new Look(stops, null, null, null, null);
-        }
-
-        String query() {
-            return "&lift=" + or0(lift) + "&shadows=" + or0(shadows) + "&contrast=" + or0(contrast) + "&saturation="
-                    + or0(saturation) + "&marks=" + Boolean.TRUE.equals(marks);
+        ViewLook view() {
+            return new ViewLook(or0(lift), or0(shadows), or0(contrast), or0(saturation), Boolean.TRUE.equals(marks));
         }
 
         private static double or0(Double value) {
@@ -29,23 +24,32 @@ record View(String which, String kind, int x, int y, int w, int h, Look look) {
         }
     }
 
-    View {
-        if (!WHICH.contains(which)) {
-            throw new NotFoundException("There is no such picture.");
+    View(String which, String kind, int x, int y, int w, int h, Look look) {
+        this(named(which), kind.equals("overview"), new Region(x, y, w, h), look.view());
+    }
+
+    private static Question.Which named(String which) {
+        for (Question.Which known : Question.Which.values()) {
+            if (known.name().toLowerCase(Locale.ROOT).equals(which)) {
+                return known;
+            }
         }
+        throw new NotFoundException("There is no such picture.");
     }
 
-    static View region(int x, int y, int w, int h, double lift) {
-        return new View("after", "region", x, y, w, h, Look.lifted(lift));
+    static View region(int x, int y, int w, int h) {
+        return new View(Question.Which.AFTER, false, new Region(x, y, w, h), ViewLook.PLAIN);
     }
 
-    boolean overview() {
-        return kind.equals("overview");
+    Question of(Question.Subject subject, Question.Asker asker) {
+        return reduced
+                ? new Question.FrameReduced(subject, look, asker)
+                : new Question.OfFrame(subject, which, region, look, asker);
     }
 
-    /** As a worker is asked. */
-    String query() {
-        return "which=" + which + "&kind=" + (overview() ? "overview" : "region") + "&x=" + x + "&y=" + y + "&w=" + w
-                + "&h=" + h + look.query();
+    Question ofReturn(long item) {
+        return reduced
+                ? new Question.ReturnReduced(item, which, look)
+                : new Question.OfReturn(item, which, region, look);
     }
 }

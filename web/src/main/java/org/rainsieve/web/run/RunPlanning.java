@@ -111,7 +111,11 @@ class RunPlanning {
     record Returned(long id, long frameId, ReturnForm form, String destination, String delivery, boolean evenGrain) {}
 
     private record Resolved(
-            FrameForWork frame, FrameSteps steps, SettledLaw noise, DenoiseSettings denoise, EnlargeSettings enlarge) {}
+            FrameForWork frame, FrameSteps steps, SettledLaw noise, DenoiseSettings denoise, EnlargeSettings enlarge) {
+        Resolved withJpegQuality(int quality) {
+            return new Resolved(frame, steps, noise, denoise, enlarge.withJpegQuality(quality));
+        }
+    }
 
     /** @throws NotPossibleException in plain words for what cannot be asked for */
     Plan plan(RunRequest request) {
@@ -120,10 +124,10 @@ class RunPlanning {
                     "Returns cannot go there. Choose one of the places that the shoot's page offers.");
         }
         List<FrameForWork> ready = shoots.readyFrames(request.shootId());
-        InForce inForce = new InForce(book);
+        Settings settings = new Settings();
+        InForce inForce = settings.inForce;
         Map<Long, List<Returned>> returned = returned(request.shootId());
         boolean someKept = ready.stream().anyMatch(frame -> "keep".equals(frame.mark()));
-        Map<String, LensChoice> choices = new HashMap<>();
         List<Long> changed = new ArrayList<>();
         List<String> tooLarge = new ArrayList<>();
         List<Resolved> taken = new ArrayList<>();
@@ -137,7 +141,7 @@ class RunPlanning {
                     inForce.settings(frame.camera(), frame.ei(), steps),
                     EnlargeSettings.OFF);
             List<Returned> before = returned.getOrDefault(frame.id(), List.of());
-            boolean differs = !before.isEmpty() && changed(settings(as, inForce, choices, Map.of()), before);
+            boolean differs = !before.isEmpty() && changed(settings.of(as), before);
             if (differs) {
                 changed.add(frame.id());
             }
@@ -163,7 +167,7 @@ class RunPlanning {
         for (Resolved one : request.evenGrain() ? evened(taken) : taken) {
             Item item = item(
                     one.frame,
-                    settings(one, inForce, choices, qualities),
+                    settings.of(one.withJpegQuality(qualities.getOrDefault(one.frame.id(), 0))),
                     returned.getOrDefault(one.frame.id(), List.of()),
                     request);
             if (item.standing == Standing.UP_TO_DATE && !request.again()) {
@@ -211,26 +215,68 @@ class RunPlanning {
         return new Item(frame, standing, settings, request.again() ? forms : lacking);
     }
 
-    private ResolvedSettings settings(
-            Resolved one, InForce inForce, Map<String, LensChoice> choices, Map<Long, Integer> qualities) {
-        FrameForWork frame = one.frame;
-        LensChoice lens = choices.computeIfAbsent(
-                frame.camera() + "\n" + frame.reportedLens(),
-                pair -> lenses.choice(frame.camera(), frame.reportedLens()));
-        return ResolvedSettings.of(
-                        frame.ei(),
-                        one.noise.law(),
-                        one.denoise,
-                        inForce.page(frame.camera()).model(),
-                        inForce.defects(frame.camera(), frame.width(), frame.height()),
-                        inForce.pattern(frame.camera()))
-                .with(one.noise)
-                .with(
-                        inForce.sharpen(frame.camera(), frame.ei(), one.steps),
-                        lenses.settings(frame, lens),
-                        one.steps.crop(),
-                        one.enlarge.withJpegQuality(qualities.getOrDefault(frame.id(), 0)))
-                .with(one.steps.masks());
+    /** What settings depend on; a shoot has many frames for which all of it is the same. */
+    private record Alike(
+            String camera,
+            double ei,
+            Integer iso,
+            Integer width,
+            Integer height,
+            String lens,
+            Double focalLengthMm,
+            Double aperture,
+            String ownOptics,
+            FrameSteps steps,
+            DenoiseSettings denoise,
+            EnlargeSettings enlarge) {
+        static Alike of(Resolved one) {
+            FrameForWork frame = one.frame;
+            return new Alike(
+                    frame.camera(),
+                    frame.ei(),
+                    frame.iso(),
+                    frame.width(),
+                    frame.height(),
+                    frame.reportedLens(),
+                    frame.focalLengthMm(),
+                    frame.aperture(),
+                    frame.ownOptics(),
+                    one.steps,
+                    one.denoise,
+                    one.enlarge);
+        }
+    }
+
+    /** Settings of one plan. */
+    private final class Settings {
+        private final InForce inForce = new InForce(book);
+        private final Map<String, LensChoice> choices = new HashMap<>();
+        private final Map<Alike, ResolvedSettings> known = new HashMap<>();
+
+        ResolvedSettings of(Resolved one) {
+            return known.computeIfAbsent(Alike.of(one), key -> settings(one));
+        }
+
+        private ResolvedSettings settings(Resolved one) {
+            FrameForWork frame = one.frame;
+            LensChoice lens = choices.computeIfAbsent(
+                    frame.camera() + "\n" + frame.reportedLens(),
+                    pair -> lenses.choice(frame.camera(), frame.reportedLens()));
+            return ResolvedSettings.of(
+                            frame.ei(),
+                            one.noise.law(),
+                            one.denoise,
+                            inForce.page(frame.camera()).model(),
+                            inForce.defects(frame.camera(), frame.width(), frame.height()),
+                            inForce.pattern(frame.camera()))
+                    .with(one.noise)
+                    .with(
+                            inForce.sharpen(frame.camera(), frame.ei(), one.steps),
+                            lenses.settings(frame, lens),
+                            one.steps.crop(),
+                            one.enlarge)
+                    .with(one.steps.masks());
+        }
     }
 
     /** Whether none of a frame's returns asks for what would be asked for now, but for its size, which is a run's own choice. */

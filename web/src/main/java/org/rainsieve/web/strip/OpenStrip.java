@@ -10,7 +10,7 @@ import java.util.concurrent.ConcurrentHashMap;
 import org.rainsieve.strip.Candidate;
 import org.rainsieve.strip.Candidates;
 import org.rainsieve.strip.Spot;
-import org.rainsieve.web.bench.Pictures;
+import org.rainsieve.web.rendering.Pictures;
 import org.rainsieve.web.setup.NotFoundException;
 
 /** One strip on somebody's screen: its rows in the order shown, what was not tried yet, and what is hidden. */

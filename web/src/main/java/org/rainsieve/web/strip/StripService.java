@@ -15,9 +15,11 @@ import org.rainsieve.book.Page;
 import org.rainsieve.book.PageDifference;
 import org.rainsieve.book.SameLook;
 import org.rainsieve.book.Suggestion;
+import org.rainsieve.colour.ViewLook;
 import org.rainsieve.crop.CropSettings;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.enlarge.EnlargeSettings;
+import org.rainsieve.frame.Region;
 import org.rainsieve.pipeline.Steps;
 import org.rainsieve.reading.FocusMap;
 import org.rainsieve.reading.Reading;
@@ -27,9 +29,10 @@ import org.rainsieve.strip.Candidates;
 import org.rainsieve.strip.Spot;
 import org.rainsieve.web.bench.FrameBasis;
 import org.rainsieve.web.bench.FrameChanges;
-import org.rainsieve.web.bench.Pictures;
 import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.lens.LensService;
+import org.rainsieve.web.rendering.Pictures;
+import org.rainsieve.web.rendering.Question;
 import org.rainsieve.web.setup.NotFoundException;
 import org.rainsieve.web.setup.NotPossibleException;
 import org.rainsieve.web.shoot.ContactSheet;
@@ -145,7 +148,8 @@ class StripService {
     }
 
     private List<Spot> found(FrameForWork frame, Candidate candidate) throws InterruptedException {
-        Pictures.Answer answer = pictures.told(frame.id(), "spots", 0, 0, 1, 1, settings(frame, candidate));
+        Pictures.Answer answer =
+                pictures.ask(new Question.Spots(new Question.Subject(frame.id(), settings(frame, candidate))));
         if (!answer.ok()) {
             throw new NotPossibleException(answer.words());
         }
@@ -218,6 +222,10 @@ class StripService {
 
     /** A part of the result about a spot, moved inside it where it would look over its rim. */
     private record Place(int x, int y, int w, int h) {
+        Region region() {
+            return new Region(x, y, w, h);
+        }
+
         static Place of(OpenStrip strip, int spot, int w, int h) {
             if (spot < 0 || spot >= strip.spots.size()) {
                 throw new NotFoundException("There is no such spot on this strip.");
@@ -274,8 +282,12 @@ class StripService {
 
     private Pictures.Answer render(long frame, Candidate candidate, Place place, double lift)
             throws InterruptedException {
-        return pictures.region(
-                frame, place.x, place.y, place.w, place.h, lift, settings(shoots.frame(frame), candidate));
+        return pictures.ask(new Question.OfFrame(
+                new Question.Subject(frame, settings(shoots.frame(frame), candidate)),
+                Question.Which.AFTER,
+                place.region(),
+                ViewLook.lifted(lift),
+                Question.Asker.NOBODY));
     }
 
     Pictures.Answer figures(String token, int row, int spot, int w, int h) throws InterruptedException {
@@ -284,14 +296,10 @@ class StripService {
             throw new NotPossibleException("Figures are hidden until a choice is made.");
         }
         Place place = Place.of(strip, spot, w, h);
-        return pictures.told(
-                strip.frame,
-                "figures",
-                place.x,
-                place.y,
-                place.w,
-                place.h,
-                settings(shoots.frame(strip.frame), strip.row(row)));
+        return pictures.ask(new Question.Figures(
+                new Question.Subject(strip.frame, settings(shoots.frame(strip.frame), strip.row(row))),
+                place.region(),
+                Question.Asker.NOBODY));
     }
 
     Shown replace(String token, int row) {

@@ -37,6 +37,7 @@ import org.rainsieve.web.files.PausePoint;
 import org.rainsieve.web.files.ReturnNames;
 import org.rainsieve.web.files.SharedDecoder;
 import org.rainsieve.web.files.Temporaries;
+import org.rainsieve.web.rendering.ViewerFirst;
 import org.rainsieve.web.run.ItemRow;
 import org.rainsieve.web.run.ReturnForm;
 import org.rainsieve.web.run.Returns;

@@ -16,6 +16,8 @@ import org.rainsieve.web.catalogue.CatalogueClient;
 import org.rainsieve.web.files.Destinations;
 import org.rainsieve.web.files.PausePoint;
 import org.rainsieve.web.files.ThumbnailStore;
+import org.rainsieve.web.rendering.PictureServer;
+import org.rainsieve.web.rendering.ViewerFirst;
 import org.rainsieve.web.run.HeldMemory;
 import org.rainsieve.web.run.Returns;
 import org.rainsieve.web.run.WorkQueue;

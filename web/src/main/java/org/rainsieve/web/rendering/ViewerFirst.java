@@ -1,4 +1,4 @@
-package org.rainsieve.web.worker;
+package org.rainsieve.web.rendering;
 
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.concurrent.locks.ReentrantReadWriteLock;
@@ -7,7 +7,7 @@ import java.util.concurrent.locks.ReentrantReadWriteLock;
  * Lets the person who is looking go before the run: between tiles, run work waits while pictures are asked for, but never longer
  * than twice as long as it has worked since it last waited: whoever looks all night does not hold a run up for good.
  */
-final class ViewerFirst {
+public final class ViewerFirst {
     private static final long LONGEST_WAIT_MS = 5000;
     private static final int WAIT_FOR_WORK = 2;
 
@@ -28,7 +28,7 @@ final class ViewerFirst {
     }
 
     /** Runs something while nobody looks; who wants to waits. */
-    void alone(Runnable work) {
+    public void alone(Runnable work) {
         room.writeLock().lock();
         try {
             work.run();
@@ -37,7 +37,7 @@ final class ViewerFirst {
         }
     }
 
-    void waitForViewer() {
+    public void waitForViewer() {
         if (room.isWriteLocked()) {
             return; // who has the room alone waits for nobody
         }

@@ -1,4 +1,4 @@
-package org.rainsieve.web.bench;
+package org.rainsieve.web.rendering;
 
 import java.io.IOException;
 import java.io.InputStream;
@@ -11,6 +11,7 @@ import java.net.http.HttpTimeoutException;
 import java.nio.charset.StandardCharsets;
 import java.time.Duration;
 import java.util.concurrent.atomic.AtomicInteger;
+import org.rainsieve.delivery.DeliverySettings;
 import org.rainsieve.web.run.WorkerRow;
 import org.rainsieve.web.run.Workers;
 import org.rainsieve.web.setup.NotPossibleException;
@@ -19,11 +20,14 @@ import org.springframework.http.CacheControl;
 import org.springframework.http.MediaType;
 import org.springframework.http.ResponseEntity;
 import org.springframework.stereotype.Component;
+import tools.jackson.databind.json.JsonMapper;
 
 /** Has pictures rendered by a worker, which alone opens files. */
 @Component
 @ConditionalOnWebApplication
 public class Pictures {
+    private static final JsonMapper JSON = JsonMapper.builder().build();
+
     /** Of answers that say in plain words why there is no picture. */
     public static final MediaType WORDS = new MediaType(MediaType.TEXT_PLAIN, StandardCharsets.UTF_8);
 
@@ -33,7 +37,7 @@ public class Pictures {
     private static final String BUSY = "The worker is busy with this picture still. Look again in a while.";
 
     /** Pictures that are being waited for. */
-    private final AtomicInteger asked = new AtomicInteger();
+    private final AtomicInteger waiting = new AtomicInteger();
 
     private final Workers workers;
     private final HttpClient client =
@@ -57,40 +61,19 @@ public class Pictures {
         }
     }
 
-    /**
-     * @param of {@code item=} or {@code frame=} and its number
-     * @param settings resolved settings as JSON, empty where the worker knows them
-     */
-    ResponseEntity<byte[]> render(String of, View view, String settings) throws InterruptedException {
-        Answer answer = ask(of + "&" + view.query(), settings);
+    /** A region as PNG, or a reduced picture as JPEG. */
+    public ResponseEntity<byte[]> render(Question question) throws InterruptedException {
+        Answer answer = ask(question);
         if (!answer.ok()) {
             return inWords(answer.status, answer.words());
         }
+        boolean reduced = question instanceof Question.FrameReduced || question instanceof Question.ReturnReduced;
         return ResponseEntity.ok()
-                .contentType(view.overview() ? MediaType.IMAGE_JPEG : MediaType.IMAGE_PNG)
+                .contentType(reduced ? MediaType.IMAGE_JPEG : MediaType.IMAGE_PNG)
                 // Viewers keep regions themselves, and ask for each only once.
                 .cacheControl(
-                        view.overview()
-                                ? CacheControl.maxAge(Duration.ofMinutes(10)).cachePrivate()
-                                : CacheControl.noStore())
+                        reduced ? CacheControl.maxAge(Duration.ofMinutes(10)).cachePrivate() : CacheControl.noStore())
                 .body(answer.body());
-    }
-
-    /** A region of what the steps make of a frame, as PNG. */
-    public Answer region(long frame, int x, int y, int w, int h, double lift, String settings)
-            throws InterruptedException {
-        return ask("frame=" + frame + "&" + View.region(x, y, w, h, lift).query(), settings);
-    }
-
-    /** What a return says of how it was made, as JSON. */
-    Answer made(long item) throws InterruptedException {
-        return ask("item=" + item + "&kind=made", "");
-    }
-
-    /** What a worker tells of a frame, as JSON: {@code spots}, or {@code figures} of a region. */
-    public Answer told(long frame, String kind, int x, int y, int w, int h, String settings)
-            throws InterruptedException {
-        return ask("frame=" + frame + "&kind=" + kind + "&x=" + x + "&y=" + y + "&w=" + w + "&h=" + h, settings);
     }
 
     /**
@@ -98,12 +81,13 @@ public class Pictures {
      *
      * @throws NotPossibleException in plain words when it cannot be made
      */
-    InputStream deliver(long item, String settings) throws InterruptedException {
+    public InputStream deliver(long item, DeliverySettings settings) throws InterruptedException {
+        String asked = JSON.writeValueAsString(new Copy(item, settings));
         for (WorkerRow worker : workers.workers()) {
-            HttpRequest request = HttpRequest.newBuilder(URI.create(worker.address() + "/region?deliver=" + item))
+            HttpRequest request = HttpRequest.newBuilder(URI.create(worker.address() + "/deliver"))
                     .header("X-Sieve-Secret", worker.secret())
                     .timeout(Duration.ofMinutes(30))
-                    .POST(HttpRequest.BodyPublishers.ofString(settings))
+                    .POST(HttpRequest.BodyPublishers.ofString(asked))
                     .build();
             try {
                 HttpResponse<InputStream> answer = client.send(request, HttpResponse.BodyHandlers.ofInputStream());
@@ -121,35 +105,37 @@ public class Pictures {
     }
 
     /** Tells every worker that nobody waits any more for what a page has asked for. */
-    void left(long viewer) {
+    public void left(long viewer) {
+        String left = JSON.writeValueAsString(new Left(viewer));
         for (WorkerRow worker : workers.workers()) {
             client.sendAsync(
-                    HttpRequest.newBuilder(URI.create(worker.address() + "/left?viewer=" + viewer))
+                    HttpRequest.newBuilder(URI.create(worker.address() + "/left"))
                             .header("X-Sieve-Secret", worker.secret())
                             .timeout(Duration.ofSeconds(5))
-                            .POST(HttpRequest.BodyPublishers.noBody())
+                            .POST(HttpRequest.BodyPublishers.ofString(left))
                             .build(),
                     HttpResponse.BodyHandlers.discarding());
         }
     }
 
-    private Answer ask(String query, String settings) throws InterruptedException {
-        int turn = asked.incrementAndGet();
+    public Answer ask(Question question) throws InterruptedException {
+        String asked = JSON.writeValueAsString(question);
+        int turn = waiting.incrementAndGet();
         try {
-            return askInTurn(query, settings, turn);
+            return askInTurn(asked, turn);
         } finally {
-            asked.decrementAndGet();
+            waiting.decrementAndGet();
         }
     }
 
-    private Answer askInTurn(String query, String settings, int turn) throws InterruptedException {
+    private Answer askInTurn(String asked, int turn) throws InterruptedException {
         String why = NO_WORKER;
         // A worker that was killed is listed until its lease ends: ask the next one.
         for (WorkerRow worker : workers.workers()) {
-            HttpRequest request = HttpRequest.newBuilder(URI.create(worker.address() + "/region?" + query))
+            HttpRequest request = HttpRequest.newBuilder(URI.create(worker.address() + "/ask"))
                     .header("X-Sieve-Secret", worker.secret())
                     .timeout(Duration.ofSeconds(60))
-                    .POST(HttpRequest.BodyPublishers.ofString(settings))
+                    .POST(HttpRequest.BodyPublishers.ofString(asked))
                     .build();
             try {
                 HttpResponse<byte[]> answer = client.send(request, HttpResponse.BodyHandlers.ofByteArray());
@@ -169,13 +155,13 @@ public class Pictures {
     }
 
     /** What a worker answered, or why it could not in plain words. */
-    static ResponseEntity<byte[]> answered(Answer answer, MediaType type) {
+    public static ResponseEntity<byte[]> answered(Answer answer, MediaType type) {
         return answer.ok()
                 ? ResponseEntity.ok().contentType(type).body(answer.body())
                 : inWords(answer.status, answer.words());
     }
 
-    static ResponseEntity<byte[]> inWords(int status, String words) {
+    public static ResponseEntity<byte[]> inWords(int status, String words) {
         if (status == GIVEN_UP) {
             // Nobody waits for it, and nothing went wrong: no browser is to call it a failure.
             return ResponseEntity.noContent().build();
