@@ -60,7 +60,7 @@ final class BalancedMosaic {
     }
 
     /** A value of that colour as it was before. */
-    float back(int colour, float value) {
+    float inverse(int colour, float value) {
         return transforms[colour].inverse(value / balance[colour]);
     }
 }

@@ -49,29 +49,29 @@ final class BlockStack {
         int s = 1;
         for (; 4 * s <= n; s *= 4) {
             for (int i = 0; i < n; i += 4 * s) {
-                turnFour(stack[i], stack[i + s], stack[i + 2 * s], stack[i + 3 * s]);
+                haarOfFour(stack[i], stack[i + s], stack[i + 2 * s], stack[i + 3 * s]);
             }
         }
         if (s < n) {
-            turn(stack[0], stack[s]);
+            haar(stack[0], stack[s]);
         }
     }
 
-    private static void back(float[][] stack, int n) {
+    private static void inverse(float[][] stack, int n) {
         int s = n;
         if ((Integer.numberOfTrailingZeros(n) & 1) == 1) {
             s = n / 2;
-            turn(stack[0], stack[s]);
+            haar(stack[0], stack[s]);
         }
         for (s /= 4; s >= 1; s /= 4) {
             for (int i = 0; i < n; i += 4 * s) {
-                turnFourBack(stack[i], stack[i + s], stack[i + 2 * s], stack[i + 3 * s]);
+                inverseOfFour(stack[i], stack[i + s], stack[i + 2 * s], stack[i + 3 * s]);
             }
         }
     }
 
     /** Two steps at once, which saves half of the loading and storing. */
-    private static void turnFour(float[] a, float[] b, float[] c, float[] d) {
+    private static void haarOfFour(float[] a, float[] b, float[] c, float[] d) {
         for (int k = 0; k < AREA; k++) {
             float sum = a[k] + b[k];
             float other = c[k] + d[k];
@@ -84,7 +84,7 @@ final class BlockStack {
         }
     }
 
-    private static void turnFourBack(float[] a, float[] b, float[] c, float[] d) {
+    private static void inverseOfFour(float[] a, float[] b, float[] c, float[] d) {
         for (int k = 0; k < AREA; k++) {
             float sum = (a[k] + c[k]) * 0.5f;
             float other = (a[k] - c[k]) * 0.5f;
@@ -98,7 +98,7 @@ final class BlockStack {
     }
 
     /** Sum and difference; the same again turns back. */
-    private static void turn(float[] a, float[] b) {
+    private static void haar(float[] a, float[] b) {
         for (int k = 0; k < AREA; k++) {
             float p = a[k];
             float q = b[k];
@@ -108,7 +108,7 @@ final class BlockStack {
     }
 
     /** @return the weight of this stack's answer: the less noise is left in it, the more */
-    float keepAbove(float[] noise, int n) {
+    float hardThreshold(float[] noise, int n) {
         float mean = noisy[0][0];
         Arrays.fill(left, 0);
         for (int i = 0; i < n; i++) {
@@ -124,12 +124,12 @@ final class BlockStack {
             }
         }
         noisy[0][0] = mean;
-        back(noisy, n);
+        inverse(noisy, n);
         return weight();
     }
 
     /** The same. */
-    float weigh(float[] noise, int n) {
+    float wienerShrink(float[] noise, int n) {
         Arrays.fill(left, 0);
         for (int i = 0; i < n; i++) {
             float[] row = noisy[i];
@@ -141,7 +141,7 @@ final class BlockStack {
                 left[k] += gain * gain * noise[k];
             }
         }
-        back(noisy, n);
+        inverse(noisy, n);
         return weight();
     }
 
@@ -171,7 +171,7 @@ final class BlockStack {
                 left[k] += gain * gain * noise[k];
             }
         }
-        back(noisy, n);
+        inverse(noisy, n);
         return weight();
     }
 

@@ -75,7 +75,7 @@ final class BlockTransform {
             fold(image[y + i], image[y + SIDE - 1 - i], sums[i], differences[i], width);
         }
         for (int u = 0; u < SIDE; u++) {
-            weigh((u & 1) == 0 ? sums : differences, COSINES[u], columns[u], width);
+            weightedSum((u & 1) == 0 ? sums : differences, COSINES[u], columns[u], width);
         }
         for (int u = 0; u < SIDE; u++) {
             for (int part = 0; part < apart; part++) {
@@ -96,7 +96,7 @@ final class BlockTransform {
                     fold(shifted[i], shifted[SIDE - 1 - i], even[i], odd[i], n);
                 }
                 for (int v = 0; v < SIDE; v++) {
-                    weigh((v & 1) == 0 ? even : odd, COSINES[v], line, n);
+                    weightedSum((v & 1) == 0 ? even : odd, COSINES[v], line, n);
                     int to = at + x0 * AREA + u * SIDE + v;
                     for (int x = 0; x < n; x++, to += AREA) {
                         out[to] = line[x];
@@ -158,7 +158,7 @@ final class BlockTransform {
         }
     }
 
-    private static void weigh(float[][] of, float[] weights, float[] out, int n) {
+    private static void weightedSum(float[][] of, float[] weights, float[] out, int n) {
         float[] a = of[0];
         float[] b = of[1];
         float[] c = of[2];

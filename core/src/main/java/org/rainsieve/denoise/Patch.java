@@ -77,7 +77,7 @@ public final class Patch implements DenoiseMethod {
             for (int y = wanted.y(); y < wanted.bottom(); y++) {
                 int from = out.index(wanted.x(), y);
                 for (int i = from; i < from + wanted.width(); i++) {
-                    plane[i] = balanced.back(c, plane[i]);
+                    plane[i] = balanced.inverse(c, plane[i]);
                 }
             }
         }
@@ -109,8 +109,8 @@ public final class Patch implements DenoiseMethod {
         float[] white = new float[BlockTransform.AREA];
         Arrays.fill(white, 1);
         Planes matched = PatchScales.part(known, told);
-        Planes first =
-                new PatchFilter(told, search).above(PatchScales.part(observed, told), matched, new float[][] {white});
+        Planes first = new PatchFilter(told, search)
+                .hardThresholded(PatchScales.part(observed, told), matched, new float[][] {white});
         float[] change = first.channel(0);
         for (int i = 0; i < change.length; i++) {
             change[i] = (1 - WAVELETS) * (change[i] - matched.channel(0)[i]);

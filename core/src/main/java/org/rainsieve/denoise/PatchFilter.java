@@ -43,7 +43,7 @@ final class PatchFilter {
      * @param pilot null for a first estimate
      * @param first the first plane's estimate; null for that plane itself and for first estimates
      * @param noise variance of the noise in each coefficient of a block
-     * @param above see {@link #weighed}
+     * @param above see {@link #wienerFiltered}
      */
     private record Known(float[][] noisy, float[][] pilot, float[][] first, float[] noise, float above) {}
 
@@ -113,7 +113,7 @@ final class PatchFilter {
      * @param matched planes of which the first tells what is alike
      * @param noise variance of the noise in each coefficient of each plane's blocks
      */
-    Planes above(Planes noisy, Planes matched, float[][] noise) {
+    Planes hardThresholded(Planes noisy, Planes matched, float[][] noise) {
         return estimate(noisy, null, matched, noise, 0);
     }
 
@@ -123,7 +123,7 @@ final class PatchFilter {
      * @param pilot the same planes as known so far, of which the first tells what is alike
      * @param above how much of what lies above the noise in a stack of the other planes goes into their pilot
      */
-    Planes weighed(Planes noisy, Planes pilot, float[][] noise, float above) {
+    Planes wienerFiltered(Planes noisy, Planes pilot, float[][] noise, float above) {
         return estimate(noisy, pilot, pilot, noise, above);
     }
 
@@ -210,11 +210,11 @@ final class PatchFilter {
     private float filter(Known plane, int n) {
         stack.fetch(noisyBlocks, n, stack.noisy);
         if (plane.pilot == null) {
-            return stack.keepAbove(plane.noise, n);
+            return stack.hardThreshold(plane.noise, n);
         }
         stack.fetch(pilotBlocks, n, stack.pilot);
         if (plane.first == null) {
-            return stack.weigh(plane.noise, n);
+            return stack.wienerShrink(plane.noise, n);
         }
         stack.fetch(firstBlocks, n, stack.first);
         return stack.weighBeside(plane.noise, plane.above, n);

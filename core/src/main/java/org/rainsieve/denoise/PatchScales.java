@@ -77,7 +77,7 @@ final class PatchScales {
             addDoubled(better, known);
         }
         Planes out = new PatchFilter(own, SEARCHES[size])
-                .weighed(observed, known, noise[size], size == SIZES - 1 ? ABOVE : 0);
+                .wienerFiltered(observed, known, noise[size], size == SIZES - 1 ? ABOVE : 0);
         for (int c = 0; c < known.channels(); c++) {
             float[] rest = known.channel(c);
             subtract(rest, out.channel(c));

@@ -59,7 +59,7 @@ final class QuickSixBySix {
         Planes out = new Planes(region, 1);
         float[] to = out.channel(0);
         for (int i = 0; i < stabilised.length; i++) {
-            to[i] = balanced.back(colours[i], grey[i] + colour[i]);
+            to[i] = balanced.inverse(colours[i], grey[i] + colour[i]);
         }
         return out;
     }

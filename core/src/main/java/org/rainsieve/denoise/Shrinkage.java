@@ -64,9 +64,9 @@ final class Shrinkage {
             int s = 1 << j;
             float[] next = new float[w * h];
             float[] diagonal = new float[w * h];
-            of.across(approximation, of.low, of.high, s);
-            of.down(of.low, next, diagonal, s);
-            of.down(of.high, diagonal, of.energy, s);
+            of.analyseRows(approximation, of.low, of.high, s);
+            of.analyseColumns(of.low, next, diagonal, s);
+            of.analyseColumns(of.high, diagonal, of.energy, s);
             // The last 2s - 1 rows and columns lack their partners.
             int inside = 2 * s - 1;
             float[] sizes = new float[Math.max(0, w - inside) * Math.max(0, h - inside)];
@@ -92,21 +92,21 @@ final class Shrinkage {
         int s = 1 << j;
         float[][] own = new float[3][w * h];
         float[] approximation = new float[w * h];
-        across(plane, low, high, s);
-        down(low, approximation, own[0], s);
-        down(high, own[1], own[2], s);
+        analyseRows(plane, low, high, s);
+        analyseColumns(low, approximation, own[0], s);
+        analyseColumns(high, own[1], own[2], s);
         for (float[] band : own) {
             shrink(band, noise[j], Math.max(1, s / 2));
         }
         if (j + 1 < noise.length) {
             level(approximation, j + 1);
         }
-        up(approximation, own[0], low, s);
-        up(own[1], own[2], high, s);
-        back(low, high, plane, s);
+        synthesiseColumns(approximation, own[0], low, s);
+        synthesiseColumns(own[1], own[2], high, s);
+        synthesiseRows(low, high, plane, s);
     }
 
-    private void across(float[] in, float[] lo, float[] hi, int s) {
+    private void analyseRows(float[] in, float[] lo, float[] hi, int s) {
         for (int y = 0; y < h; y++) {
             int row = y * w;
             for (int x = 0; x < w - s; x++) {
@@ -120,7 +120,7 @@ final class Shrinkage {
         }
     }
 
-    private void down(float[] in, float[] lo, float[] hi, int s) {
+    private void analyseColumns(float[] in, float[] lo, float[] hi, int s) {
         int last = Math.max(0, h - s) * w;
         int step = s * w;
         for (int i = 0; i < last; i++) {
@@ -133,7 +133,7 @@ final class Shrinkage {
         }
     }
 
-    private void up(float[] lo, float[] hi, float[] out, int s) {
+    private void synthesiseColumns(float[] lo, float[] hi, float[] out, int s) {
         int step = s * w;
         int first = Math.min(step, out.length);
         for (int i = 0; i < first; i++) {
@@ -144,7 +144,7 @@ final class Shrinkage {
         }
     }
 
-    private void back(float[] lo, float[] hi, float[] out, int s) {
+    private void synthesiseRows(float[] lo, float[] hi, float[] out, int s) {
         for (int y = 0; y < h; y++) {
             int row = y * w;
             for (int x = 0; x < Math.min(s, w); x++) {

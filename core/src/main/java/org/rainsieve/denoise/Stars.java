@@ -11,7 +11,7 @@ import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.primitives.Smoothstep;
 
 /**
- * Points of light on smooth ground, which any method takes for noise when they are faint. They are looked for in the noisy
+ * Points of light on smooth background, which any method takes for noise when they are faint. They are looked for in the noisy
  * mosaic with a matched filter (Turin 1960) over all colours; where one stands out and nothing else does around it, what a
  * method took away there is given back. So its light is that of the noisy frame, whatever amounts are kept elsewhere.
  */
@@ -42,12 +42,12 @@ public final class Stars {
         KERNEL_POWER = power * power;
     }
 
-    /** Sd above the ground from which a point is a star, and up to which its surroundings are smooth. */
+    /** Sd above the background from which a point is a star, and up to which its surroundings are smooth. */
     private static final float STANDS_OUT = 6.5f;
 
     private static final float SMOOTH = 4;
 
-    /** The colours of faint stars are noise; so many sd above the ground they are given back, too. */
+    /** The colours of faint stars are noise; so many sd above the background they are given back, too. */
     private static final float TINT_FROM = 10;
 
     private static final float TINT_TO = 30;
@@ -61,7 +61,7 @@ public final class Stars {
     private static final int ON_RING = 16;
     private static final int MOST_ON_RINGS = 6;
 
-    /** The ground so far away, a multiple of every pattern's period, differs by no more than this share of a photosite's sd. */
+    /** The background so far away, a multiple of every pattern's period, differs by no more than this share of a photosite's sd. */
     private static final int FLAT_PX = 12;
 
     private static final float FLAT = 0.5f;
@@ -87,7 +87,7 @@ public final class Stars {
     private final float[] weight;
 
     private final float[] signal;
-    private float[] ground;
+    private float[] background;
     /** What follows holds for each row of the pattern, a value for each column of the region. */
     private final int[][] colours;
     /** Gain, gain² × a and gain² × b: noise as white balance shows it. */
@@ -222,7 +222,7 @@ public final class Stars {
     }
 
     private void find(Region core) {
-        weigh();
+        standardise();
         float[] found = filtered();
         light = new float[(int) core.area()];
         tint = new float[light.length];
@@ -264,7 +264,7 @@ public final class Stars {
         for (int k = 0; k < 9; k++) {
             int px = Math.max(0, Math.min(w - 1, x + FLAT_PX * (k % 3 - 1)));
             int py = Math.max(0, Math.min(h - 1, y + FLAT_PX * (k / 3 - 1)));
-            if (Math.abs(ground[py * w + px] - ground[i]) > most) {
+            if (Math.abs(background[py * w + px] - background[i]) > most) {
                 return false;
             }
         }
@@ -314,7 +314,7 @@ public final class Stars {
         return found[i] * Math.abs(found[i]) > half * half * least * KERNEL_POWER;
     }
 
-    /** How far a star at a place stands out from its ground, in sd. */
+    /** How far a star at a place stands out from its background, in sd. */
     private float response(float[] found, int x, int y) {
         float variance = 0;
         for (int dy = -REACH; dy <= REACH; dy++) {
@@ -327,27 +327,28 @@ public final class Stars {
         return found[y * w + x] / (float) Math.sqrt(variance);
     }
 
-    /** What each photosite is above its ground, white-balanced, and what it counts for. */
-    private void weigh() {
-        ground = ground();
+    /** What each photosite is above its background, white-balanced, and what it counts for. */
+    private void standardise() {
+        background = background();
         float[] value = new float[w];
         float[] under = new float[w];
         float[] counts = new float[w];
         for (int y = 0; y < h; y++) {
             int phase = y % colours.length;
             System.arraycopy(values, y * w, value, 0, w);
-            System.arraycopy(ground, y * w, under, 0, w);
-            weigh(value, under, gain[phase], photons[phase], reading[phase], counts);
+            System.arraycopy(background, y * w, under, 0, w);
+            standardise(value, under, gain[phase], photons[phase], reading[phase], counts);
             System.arraycopy(value, 0, signal, y * w, w);
             System.arraycopy(counts, 0, weight, y * w, w);
         }
     }
 
     /** Rows apart, from equal places on, so that it vectorises; values become signals. */
-    private static void weigh(float[] values, float[] ground, float[] g, float[] a, float[] b, float[] counts) {
+    private static void standardise(
+            float[] values, float[] background, float[] g, float[] a, float[] b, float[] counts) {
         for (int x = 0; x < g.length; x++) {
-            counts[x] = 1 / (a[x] * Math.max(0, ground[x]) + b[x]);
-            values[x] = (values[x] - ground[x]) * g[x] * counts[x];
+            counts[x] = 1 / (a[x] * Math.max(0, background[x]) + b[x]);
+            values[x] = (values[x] - background[x]) * g[x] * counts[x];
         }
     }
 
@@ -381,7 +382,7 @@ public final class Stars {
     }
 
     /** The mean of each photosite's colour around it, what stands far out of a first mean taken as little above it. */
-    private float[] ground() {
+    private float[] background() {
         float[] limited = means(values);
         float[] value = new float[w];
         float[] mean = new float[w];

@@ -267,12 +267,12 @@ public final class Enlarging {
                 spread = row;
             }
             System.arraycopy(values, y * large.width(), line, 0, line.length);
-            between(line, lowest, highest);
+            clamp(line, lowest, highest);
             System.arraycopy(line, 0, values, y * large.width(), line.length);
         }
     }
 
-    private static void between(float[] line, float[] lowest, float[] highest) {
+    private static void clamp(float[] line, float[] lowest, float[] highest) {
         for (int x = 0; x < line.length; x++) {
             line[x] = Math.max(lowest[x], Math.min(highest[x], line[x]));
         }

@@ -80,15 +80,15 @@ final class Resampling {
         int w = across.first.length;
         boolean few = across.taps() <= FEW;
         if (few && w < from.width()) {
-            float[] narrow = across(values, from.width(), from.height(), from.x(), across);
-            return down(narrow, w, from.height(), from.y(), down);
+            float[] narrow = resampleRows(values, from.width(), from.height(), from.x(), across);
+            return resampleColumns(narrow, w, from.height(), from.y(), down);
         }
-        float[] high = down(values, from.width(), from.height(), from.y(), down);
+        float[] high = resampleColumns(values, from.width(), from.height(), from.y(), down);
         if (few) {
-            return across(high, from.width(), h, from.x(), across);
+            return resampleRows(high, from.width(), h, from.x(), across);
         }
-        float[] turned = down(turned(high, from.width(), h), h, from.width(), from.x(), across);
-        return turned(turned, h, w);
+        float[] turned = resampleColumns(transpose(high, from.width(), h), h, from.width(), from.x(), across);
+        return transpose(turned, h, w);
     }
 
     private int taps() {
@@ -99,7 +99,7 @@ final class Resampling {
         return most;
     }
 
-    private static float[] across(float[] values, int width, int height, int start, Resampling axis) {
+    private static float[] resampleRows(float[] values, int width, int height, int start, Resampling axis) {
         int count = axis.first.length;
         float[] out = new float[count * height];
         int[] at = new int[axis.taps() * count];
@@ -166,7 +166,7 @@ final class Resampling {
         }
     }
 
-    private static float[] down(float[] values, int width, int height, int start, Resampling axis) {
+    private static float[] resampleColumns(float[] values, int width, int height, int start, Resampling axis) {
         float[] out = new float[axis.first.length * width];
         float[] line = new float[width];
         float[] row = new float[width];
@@ -190,7 +190,7 @@ final class Resampling {
     }
 
     /** Columns become rows; in squares whose lines do not push each other out of the cache. */
-    static float[] turned(float[] values, int width, int height) {
+    static float[] transpose(float[] values, int width, int height) {
         int block = 8;
         float[] out = new float[values.length];
         for (int y0 = 0; y0 < height; y0 += block) {

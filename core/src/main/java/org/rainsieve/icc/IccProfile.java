@@ -153,7 +153,7 @@ public final class IccProfile {
             for (int i = 0; i < count; i++) {
                 table[i] = (in.getShort(at + 12 + 2 * i) & 0xffff) / 65535.0;
             }
-            return v -> between(table, v);
+            return v -> lerp(table, v);
         }
         if (!kind.equals("para")) {
             throw new RefusedException("The picture's colour profile has curves of a kind that is not read.");
@@ -170,7 +170,7 @@ public final class IccProfile {
         return v -> parametric(function, p, v);
     }
 
-    private static double between(double[] table, double v) {
+    private static double lerp(double[] table, double v) {
         double at = Math.max(0, Math.min(1, v)) * (table.length - 1);
         int i = Math.min(table.length - 2, (int) at);
         return table[i] + (at - i) * (table[i + 1] - table[i]);

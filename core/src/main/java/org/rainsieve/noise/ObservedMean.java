@@ -47,15 +47,15 @@ public final class ObservedMean {
     public float of(float light) {
         if (light < darkTo) {
             // Estimates below black stand for light below what noise lets through; the floor is never undercut.
-            return light <= darkFrom ? dark[0] : between(dark, (light - darkFrom) / (darkTo - darkFrom));
+            return light <= darkFrom ? dark[0] : lerp(dark, (light - darkFrom) / (darkTo - darkFrom));
         }
         if (light > brightFrom) {
-            return light >= largest ? bright[STEPS] : between(bright, (light - brightFrom) / (largest - brightFrom));
+            return light >= largest ? bright[STEPS] : lerp(bright, (light - brightFrom) / (largest - brightFrom));
         }
         return light;
     }
 
-    private static float between(float[] table, float share) {
+    private static float lerp(float[] table, float share) {
         float place = share * STEPS;
         int i = Math.min(STEPS - 1, (int) place);
         return table[i] + (place - i) * (table[i + 1] - table[i]);

@@ -52,11 +52,11 @@ public record LensProfile(
         int count = known.isEmpty() ? 0 : known.get(0).values().length;
         List<Double> bend = new ArrayList<>();
         for (int i = 0; i < count; i++) {
-            bend.add(between(known, focalMm, i, true));
+            bend.add(interpolate(known, focalMm, i, true));
         }
         double[] fringe = {1, 1, 0, 0, 0, 0};
         for (int i = 0; i < fringe.length && !fringes.isEmpty(); i++) {
-            fringe[i] = between(fringes, focalMm, i, i >= 2);
+            fringe[i] = interpolate(fringes, focalMm, i, i >= 2);
         }
         return new LensCorrection(
                 name(),
@@ -75,7 +75,7 @@ public record LensProfile(
      * Hermite interpolation between the two nearest focal lengths on either side, as lensfun has it: terms that grow with
      * the focal length are scaled by it meanwhile.
      */
-    private static double between(List<Terms> known, double focal, int term, boolean scaled) {
+    private static double interpolate(List<Terms> known, double focal, int term, boolean scaled) {
         Terms[] near = new Terms[4];
         for (Terms terms : known) {
             if (terms.focalMm() == focal) {

@@ -127,7 +127,7 @@ public final class GeometryStep implements PixelSource {
         if (moves) {
             resample(from, out);
         } else {
-            lighten(from);
+            correctVignetting(from);
             for (int c = 0; c < 3; c++) {
                 System.arraycopy(from.channel(c), 0, out.channel(c), 0, out.channel(c).length);
             }
@@ -135,17 +135,17 @@ public final class GeometryStep implements PixelSource {
         Pace.note(WORK, System.nanoTime() - begun, out.region().area());
     }
 
-    private void lighten(Planes out) {
+    private void correctVignetting(Planes out) {
         Region r = out.region();
         for (int y = r.y(); shades && y < r.bottom(); y++) {
             for (int x = r.x(); x < r.right(); x++) {
-                lighten(out, out.index(x, y), (float) lens.gainAt(x, y));
+                correctVignetting(out, out.index(x, y), (float) lens.gainAt(x, y));
             }
         }
     }
 
     /** Where a colour was clipped before it is at white still: it is only ever lightened. */
-    private static void lighten(Planes out, int i, float gain) {
+    private static void correctVignetting(Planes out, int i, float gain) {
         for (int c = 0; c < 3; c++) {
             out.channel(c)[i] *= gain;
         }
@@ -171,16 +171,16 @@ public final class GeometryStep implements PixelSource {
                 int xEnd = Math.min(r.right(), x0 + CELL);
                 int yEnd = Math.min(r.bottom(), y0 + CELL);
                 for (int y = Math.max(r.y(), y0); y < yEnd; y++) {
-                    between(corners[0], corners[2], (double) (y - y0) / CELL, left);
-                    between(corners[1], corners[3], (double) (y - y0) / CELL, right);
+                    lerp(corners[0], corners[2], (double) (y - y0) / CELL, left);
+                    lerp(corners[1], corners[3], (double) (y - y0) / CELL, right);
                     for (int x = Math.max(r.x(), x0); x < xEnd; x++) {
-                        between(left, right, (double) (x - x0) / CELL, here);
+                        lerp(left, right, (double) (x - x0) / CELL, here);
                         int i = out.index(x, y);
                         for (int c = 0; c < 3; c++) {
                             out.channel(c)[i] = sample(from, c, here[2 * c], here[2 * c + 1]);
                         }
                         if (shades) {
-                            lighten(out, i, (float) here[VALUES - 1]);
+                            correctVignetting(out, i, (float) here[VALUES - 1]);
                         }
                     }
                 }
@@ -199,7 +199,7 @@ public final class GeometryStep implements PixelSource {
         }
     }
 
-    private static void between(double[] from, double[] to, double share, double[] out) {
+    private static void lerp(double[] from, double[] to, double share, double[] out) {
         for (int i = 0; i < VALUES; i++) {
             out[i] = from[i] + share * (to[i] - from[i]);
         }

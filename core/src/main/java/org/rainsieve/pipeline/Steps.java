@@ -150,7 +150,7 @@ public final class Steps {
 
     /** How strong a mask is at each pixel of the result before it is enlarged, in three alike channels. */
     public PixelSource strength(Mask mask) {
-        return bent(new PixelSource() {
+        return warped(new PixelSource() {
             @Override
             public int width() {
                 return denoise.width();
@@ -180,14 +180,14 @@ public final class Steps {
 
     /** The same over the whole picture reduced to a long edge: quick, for looking at. */
     public Planes strengthDraft(Mask mask, int longEdgePx) {
-        PixelSource shaped = bent(new PlanesSource(denoise.masks().draft(mask, longEdgePx)));
+        PixelSource shaped = warped(new PlanesSource(denoise.masks().draft(mask, longEdgePx)));
         Planes out = new Planes(shaped.bounds(), 3);
         shaped.fill(out);
         return out;
     }
 
     /** Bent and cut as the picture, but without the correction of dark corners, which is no matter of place. */
-    private PixelSource bent(PixelSource source) {
+    private PixelSource warped(PixelSource source) {
         OpticsSettings bending = optics.withoutShading();
         boolean rendered = cropRendered();
         return rendered || !bending.idle()

@@ -20,7 +20,7 @@ public final class Thumbnail {
     /** Our own rendering, not denoised. */
     public static byte[] of(OpenedFrame frame) {
         ReducedPicture picture = Draft.of(frame.capture(), EDGE);
-        return turned(
+        return oriented(
                 picture.render(frame.colour()),
                 picture.width(),
                 picture.height(),
@@ -53,7 +53,7 @@ public final class Thumbnail {
                 rgb[3 * i + 1] = (byte) (pixels[i] >> 8);
                 rgb[3 * i + 2] = (byte) pixels[i];
             }
-            return turned(rgb, w, h, orientation);
+            return oriented(rgb, w, h, orientation);
         } catch (RefusedException | IOException | RuntimeException e) {
             return null;
         } finally {
@@ -62,7 +62,7 @@ public final class Thumbnail {
     }
 
     /** TIFF 6.0, tag 274: the number tells where row 0 and column 0 of what is stored belong. */
-    private static byte[] turned(byte[] rgb, int w, int h, int orientation) {
+    private static byte[] oriented(byte[] rgb, int w, int h, int orientation) {
         boolean across = orientation >= 5;
         int width = across ? h : w;
         int height = across ? w : h;

@@ -47,9 +47,10 @@ class PatchTest {
         Planes plane = new Planes(all, 1);
         System.arraycopy(noisy, 0, plane.channel(0), 0, noisy.length);
         // As published: the thresholds of alikeness are 2,500 and 400 at this noise.
-        Planes first = new PatchFilter(all, new PatchFilter.Search(3, 1, 1, 12, 16, 16, 4)).above(plane, plane, white);
+        Planes first = new PatchFilter(all, new PatchFilter.Search(3, 1, 1, 12, 16, 16, 4))
+                .hardThresholded(plane, plane, white);
         float[] out = new PatchFilter(all, new PatchFilter.Search(3, 1, 1, 12, 32, 32, 0.64f))
-                .weighed(plane, first, white, 0)
+                .wienerFiltered(plane, first, white, 0)
                 .channel(0);
         double error = 0;
         for (int i = 0; i < out.length; i++) {
