@@ -81,7 +81,7 @@ build() {
     return
   fi
   need mvn maven node nodejs npm npm /usr/share/lensfun/version_1 liblensfun-data-v1
-  if [ ! -f "$jar" ] || [ -n "$(find "$here/pom.xml" "$here"/core/{pom.xml,src/main} "$here"/web/{pom.xml,src/main} "$here"/catalogue/{pom.xml,src/main} -newer "$jar" -not -path '*/node_modules/*' -type f -print -quit)" ]; then
+  if [ ! -f "$jar" ] || [ -n "$(find "$here/pom.xml" "$here"/core/{pom.xml,src/main} "$here"/simulation/{pom.xml,src/main} "$here"/web/{pom.xml,src/main} "$here"/catalogue/{pom.xml,src/main} -newer "$jar" -not -path '*/node_modules/*' -type f -print -quit)" ]; then
     say "Building …"
     (cd "$here" && mvn -q -B -pl core,simulation,web,catalogue package -DskipTests)
   fi

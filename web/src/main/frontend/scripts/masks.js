@@ -449,12 +449,20 @@ import "./bench.js";
     context.putImageData(data, 0, 0);
   }
 
+  // What the server keeps, unless masks were changed by hand while it was asked: those go there by themselves.
+  async function take() {
+    const before = all;
+    const answer = await fetch(frame + "/masks");
+    const told = answer.ok ? await answer.json() : { masks: [] };
+    if (all !== before || (!answer.ok && all.length)) return false;
+    all = told.masks;
+    kept = all.length;
+    return true;
+  }
+
   // Undo reaches masks, too.
   root.addEventListener("changed-in-place", async () => {
-    const answer = await fetch(frame + "/masks");
-    if (!answer.ok) return;
-    all = (await answer.json()).masks;
-    kept = all.length;
+    if (!(await take())) return;
     chosen = Math.min(chosen, all.length - 1);
     show();
   });
@@ -463,13 +471,10 @@ import "./bench.js";
       begin("");
     } else show();
   });
-  fetch(frame + "/masks")
-    .then((answer) => (answer.ok ? answer.json() : { masks: [] }))
-    .then((data) => {
-      all = data.masks;
-      kept = all.length;
-      if (all.length) chosen = 0;
-      show();
-      look();
-    });
+  take().then((taken) => {
+    if (!taken) return;
+    if (all.length) chosen = 0;
+    show();
+    look();
+  });
 })();
