@@ -56,7 +56,11 @@ class QueueBenchmark {
         return new LiveApplication(
                 "serve",
                 folder.resolve(home),
-                Map.of("SIEVE_ROOTS", folder.resolve("photos").toString(), "SIEVE_WORKERS", "0"));
+                // As it is started by hand, but for the workers.
+                Map.of(
+                        "SIEVE_ROOTS", folder.resolve("photos").toString(),
+                        "SIEVE_WEB_OPTIONS", "-Xlog:disable",
+                        "SIEVE_WORKERS", "0"));
     }
 
     private long start(long shoot) {
