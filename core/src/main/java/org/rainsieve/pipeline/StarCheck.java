@@ -1,6 +1,7 @@
 package org.rainsieve.pipeline;
 
 import java.util.Arrays;
+import java.util.Locale;
 import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.Planes;
 
@@ -187,7 +188,7 @@ final class StarCheck {
         return stars < ENOUGH || dimmed <= TOO_MANY * stars
                 ? null
                 : new ReturnCheck.Oddity(
-                        String.format("%d of %d points of light lost more than half of it", dimmed, stars),
+                        String.format(Locale.ROOT, "%d of %d points of light lost more than half of it", dimmed, stars),
                         place[0],
                         place[1]);
     }
