@@ -106,7 +106,7 @@ class RunIT {
     void framesThatTellLittleOfTheirNoise() throws Exception {
         Path shoot = Files.createDirectories(folder.resolve("photos/anything"));
         // See NOTICE beside it: a real sensor's mosaic.
-        Raster raster = ImageIO.read(Path.of("../core/src/test/resources/pictures/mosaic.png")
+        Raster raster = ImageIO.read(Path.of("../simulation/src/test/resources/pictures/mosaic.png")
                         .toFile())
                 .getRaster();
         short[] samples = new short[640 * 480];
