@@ -453,17 +453,17 @@ import "./bench.js";
   async function take() {
     const before = all;
     const answer = await fetch(frame + "/masks");
-    const told = answer.ok ? await answer.json() : { masks: [] };
-    if (all !== before || (!answer.ok && all.length)) return false;
+    if (!answer.ok) return;
+    const told = await answer.json();
+    if (all !== before) return;
     all = told.masks;
     kept = all.length;
-    return true;
+    chosen = Math.min(chosen, all.length - 1);
   }
 
   // Undo reaches masks, too.
   root.addEventListener("changed-in-place", async () => {
-    if (!(await take())) return;
-    chosen = Math.min(chosen, all.length - 1);
+    await take();
     show();
   });
   root.addEventListener("panels", () => {
@@ -471,9 +471,8 @@ import "./bench.js";
       begin("");
     } else show();
   });
-  take().then((taken) => {
-    if (!taken) return;
-    if (all.length) chosen = 0;
+  take().then(() => {
+    if (all.length && chosen < 0) chosen = 0;
     show();
     look();
   });

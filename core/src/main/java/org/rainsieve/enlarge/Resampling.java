@@ -1,6 +1,7 @@
 package org.rainsieve.enlarge;
 
 import org.rainsieve.frame.Region;
+import org.rainsieve.primitives.Rows;
 
 /**
  * One axis of a change of size: for each place of a range of the new axis, which places of the old one count and how much.
@@ -87,8 +88,8 @@ final class Resampling {
         if (few) {
             return resampleRows(high, from.width(), h, from.x(), across);
         }
-        float[] turned = resampleColumns(transpose(high, from.width(), h), h, from.width(), from.x(), across);
-        return transpose(turned, h, w);
+        float[] turned = resampleColumns(Rows.transpose(high, from.width(), h), h, from.width(), from.x(), across);
+        return Rows.transpose(turned, h, w);
     }
 
     private int taps() {
@@ -176,33 +177,9 @@ final class Resampling {
             for (int k = 0; k < weight.length; k++) {
                 int at = Math.max(0, Math.min(height - 1, axis.first[y] - start + k));
                 System.arraycopy(values, at * width, row, 0, width);
-                add(line, row, weight[k]);
+                Rows.add(line, row, weight[k]);
             }
             System.arraycopy(line, 0, out, y * width, width);
-        }
-        return out;
-    }
-
-    static void add(float[] line, float[] row, float weight) {
-        for (int x = 0; x < line.length; x++) {
-            line[x] += weight * row[x];
-        }
-    }
-
-    /** Columns become rows; in squares whose lines do not push each other out of the cache. */
-    static float[] transpose(float[] values, int width, int height) {
-        int block = 8;
-        float[] out = new float[values.length];
-        for (int y0 = 0; y0 < height; y0 += block) {
-            int y1 = Math.min(height, y0 + block);
-            for (int x0 = 0; x0 < width; x0 += block) {
-                int x1 = Math.min(width, x0 + block);
-                for (int x = x0; x < x1; x++) {
-                    for (int y = y0; y < y1; y++) {
-                        out[x * height + y] = values[y * width + x];
-                    }
-                }
-            }
         }
         return out;
     }

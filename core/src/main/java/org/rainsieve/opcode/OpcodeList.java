@@ -192,19 +192,21 @@ public final class OpcodeList {
 
     private static short[] stored(Mosaic mosaic) {
         short[] samples = new short[mosaic.width() * mosaic.height()];
-        for (int i = 0; i < samples.length; i++) {
-            samples[i] = (short) mosaic.sample(i % mosaic.width(), i / mosaic.width());
+        for (int y = 0, i = 0; y < mosaic.height(); y++) {
+            for (int x = 0; x < mosaic.width(); x++, i++) {
+                samples[i] = (short) mosaic.sample(x, y);
+            }
         }
         return samples;
     }
 
     private static short[] relaid(Mosaic mosaic) {
         short[] samples = new short[mosaic.width() * mosaic.height()];
-        for (int i = 0; i < samples.length; i++) {
-            int x = i % mosaic.width();
-            int y = i / mosaic.width();
-            int laid = Math.round(BLACK + mosaic.at(x, y) * (WHITE - BLACK));
-            samples[i] = (short) (mosaic.clippedAt(x, y) ? WHITE : Math.max(0, Math.min(WHITE - 1, laid)));
+        for (int y = 0, i = 0; y < mosaic.height(); y++) {
+            for (int x = 0; x < mosaic.width(); x++, i++) {
+                int laid = Math.round(BLACK + mosaic.at(x, y) * (WHITE - BLACK));
+                samples[i] = (short) (mosaic.clippedAt(x, y) ? WHITE : Math.max(0, Math.min(WHITE - 1, laid)));
+            }
         }
         return samples;
     }

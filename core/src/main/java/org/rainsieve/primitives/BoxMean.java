@@ -9,33 +9,22 @@ public final class BoxMean {
     /** The border is repeated. Changes the plane in place. */
     public static void repeatBorder(float[] v, int w, int h, int radius) {
         float[] high = down(v, w, h, radius);
-        float[] both = down(transposed(high, w, h), h, w, radius);
-        System.arraycopy(transposed(both, h, w), 0, v, 0, v.length);
+        float[] both = down(Rows.transpose(high, w, h), h, w, radius);
+        System.arraycopy(Rows.transpose(both, h, w), 0, v, 0, v.length);
     }
 
     private static float[] down(float[] v, int w, int h, int radius) {
         float[] out = new float[v.length];
         float[] line = new float[w];
+        float[] row = new float[w];
         float share = 1f / (2 * radius + 1);
         for (int y = 0; y < h; y++) {
             Arrays.fill(line, 0);
             for (int k = -radius; k <= radius; k++) {
-                int row = Border.repeat(y + k, h) * w;
-                for (int x = 0; x < w; x++) {
-                    line[x] += share * v[row + x];
-                }
+                System.arraycopy(v, Border.repeat(y + k, h) * w, row, 0, w);
+                Rows.add(line, row, share);
             }
             System.arraycopy(line, 0, out, y * w, w);
-        }
-        return out;
-    }
-
-    private static float[] transposed(float[] v, int w, int h) {
-        float[] out = new float[v.length];
-        for (int y = 0; y < h; y++) {
-            for (int x = 0; x < w; x++) {
-                out[x * h + y] = v[y * w + x];
-            }
         }
         return out;
     }

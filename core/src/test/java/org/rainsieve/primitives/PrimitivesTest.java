@@ -116,4 +116,15 @@ class PrimitivesTest {
             assertThat(running[i]).isCloseTo(inside / n, within(1e-12));
         }
     }
+
+    @Test
+    void rows() {
+        float[] turned = Rows.transpose(plane, W, H);
+        for (int i = 0; i < plane.length; i++) {
+            assertThat(turned[i % W * H + i / W]).isEqualTo(plane[i]);
+        }
+        float[] line = {1, 2};
+        Rows.add(line, new float[] {4, 8}, 0.25f);
+        assertThat(line).containsExactly(2, 4);
+    }
 }

@@ -28,7 +28,7 @@ public final class HandedOver {
             throw new NotPossibleException(
                     "The file that was handed over is not there any more. The return lies at " + made + ".");
         }
-        Path part = file.resolveSibling(".rain-sieve-" + Long.toHexString(System.nanoTime()) + ".part");
+        Path part = OwnFiles.part(file.toAbsolutePath().getParent());
         try {
             OwnFiles.copy(made, part);
             Path kept = keep(file);

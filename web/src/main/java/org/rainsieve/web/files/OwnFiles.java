@@ -78,6 +78,11 @@ public final class OwnFiles {
         Files.move(part, file, StandardCopyOption.ATOMIC_MOVE, StandardCopyOption.REPLACE_EXISTING);
     }
 
+    /** A name for a file that is written here, and named when it is done. */
+    public static Path part(Path folder) {
+        return folder.resolve(".rain-sieve-" + Long.toHexString(System.nanoTime()) + ".part");
+    }
+
     /** Opens a file that must not be there yet. */
     public static OutputStream create(Path file) throws IOException {
         return Files.newOutputStream(file, StandardOpenOption.CREATE_NEW, StandardOpenOption.WRITE);

@@ -305,7 +305,7 @@ public final class ProcessCommand {
             throws RefusedException, IOException {
         OpenedFrame frame = opened.frame();
         int version = version(names);
-        Path part = told.to.resolve(".rain-sieve-" + Long.toHexString(System.nanoTime()) + ".part");
+        Path part = OwnFiles.part(told.to);
         Path copy = told.to.resolve(part.getFileName().toString().replace(".part", "-copy.part"));
         try {
             for (boolean compact : new boolean[] {true, false}) {

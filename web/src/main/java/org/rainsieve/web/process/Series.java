@@ -28,7 +28,10 @@ final class Series {
     private final Map<String, List<SettledLaw.Evidence>> noise = new LinkedHashMap<>();
     private final Map<String, List<DefectMap>> defects = new HashMap<>();
     private final Map<String, List<DefectMap>> darks = new HashMap<>();
+    // What all frames tell, worked out once when all are read.
     private final Map<String, DefectMap> pooled = new HashMap<>();
+    private final Map<String, SettledLaw> laws = new HashMap<>();
+    private final Map<String, Optional<NoiseLaw>> lines = new HashMap<>();
 
     /** @param sensor the body's name with the size of its pictures */
     record Frame(Path file, String body, String sensor, CfaPattern pattern, int iso, long pixels) {}
@@ -61,9 +64,13 @@ final class Series {
 
     /** What the folder's frames of a body tell of its noise at the frame's ISO, or what is known best instead. */
     SettledLaw law(Frame frame) {
+        return laws.computeIfAbsent(frame.body + "\n" + frame.iso, key -> settled(frame));
+    }
+
+    private SettledLaw settled(Frame frame) {
         List<NoiseLaw> others = noise.entrySet().stream()
                 .filter(body -> !body.getKey().equals(frame.body))
-                .map(body -> SettledLaw.line(body.getValue()))
+                .map(body -> fitted(body.getKey()))
                 .flatMap(Optional::stream)
                 .toList();
         return SettledLaw.of(frame.iso, noise.get(frame.body), others);
@@ -71,7 +78,11 @@ final class Series {
 
     /** How the noise of a frame's body goes with ISO; null where its frames do not tell. */
     NoiseLaw line(Frame frame) {
-        return SettledLaw.line(noise.get(frame.body)).orElse(null);
+        return fitted(frame.body).orElse(null);
+    }
+
+    private Optional<NoiseLaw> fitted(String body) {
+        return lines.computeIfAbsent(body, key -> SettledLaw.line(noise.get(key)));
     }
 
     DefectMap defects(Frame frame) {

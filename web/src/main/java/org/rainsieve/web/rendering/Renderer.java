@@ -70,7 +70,11 @@ final class Renderer implements Question.Answering {
     }
 
     /** A frame that is asked about, with what its settings make of it. */
-    private record Asked(String path, RawOpener.Opened opened, ResolvedSettings settings, Steps steps, Region over) {
+    private record Asked(OpenFrames.OpenFrame frame, ResolvedSettings settings, Steps steps, Region over) {
+        RawOpener.Opened opened() {
+            return frame.opened;
+        }
+
         PixelSource result() {
             return over == null ? steps.result() : steps.resultOver(over.width(), over.height());
         }
@@ -81,12 +85,11 @@ final class Renderer implements Question.Answering {
     }
 
     private Asked asked(Question.Subject subject, Question.Asker asker, String kind) throws RefusedException {
-        String path = shoots.frame(subject.frame()).path();
+        OpenFrames.OpenFrame frame = frames.of(shoots.frame(subject.frame()).path());
         ResolvedSettings settings = ResolvedSettings.ofJson(subject.settings());
-        RawOpener.Opened opened = frames.of(path).opened;
-        Steps steps = steps(opened, settings, asker.looks(), turns.stillAsked(asker, kind));
+        Steps steps = steps(frame.opened, settings, asker.looks(), turns.stillAsked(asker, kind));
         Region over = subject.overWidth() == null ? null : new Region(0, 0, subject.overWidth(), subject.overHeight());
-        return new Asked(path, opened, settings, steps, over);
+        return new Asked(frame, settings, steps, over);
     }
 
     /** One that is small enough to be rendered. */
@@ -106,22 +109,22 @@ final class Renderer implements Question.Answering {
         if (which == Question.Which.TAKEN) {
             Planes plain = new Planes(planes.region(), 3);
             asked.steps.plain().fill(plain);
-            ViewRendering view = new ViewRendering(asked.opened.frame().colour(), question.look());
+            ViewRendering view = new ViewRendering(asked.opened().frame().colour(), question.look());
             return grey(view.difference(plain, planes), planes.region());
         }
         return which == Question.Which.NOISE
                 ? grey(NoiseMap.render(planes, asked.settings.noise()), planes.region())
-                : png(asked.opened, question.look(), planes);
+                : png(asked.opened(), question.look(), planes);
     }
 
     @Override
     public byte[] answer(Question.FrameReduced question) throws RefusedException {
         Asked asked = asked(question.subject(), question.asker(), Question.Which.AFTER.name());
-        ReducedPicture draft = frames.of(asked.path).draft();
+        ReducedPicture draft = asked.frame.draft();
         Region over = asked.over;
         return jpeg(
                 over == null ? asked.steps.draft(draft) : asked.steps.draftOver(draft, over.width(), over.height()),
-                asked.opened,
+                asked.opened(),
                 question.look());
     }
 
@@ -164,7 +167,7 @@ final class Renderer implements Question.Answering {
     @Override
     public byte[] answer(Question.Spots question) throws RefusedException {
         Asked asked = asked(question.subject());
-        return JSON.writeValueAsBytes(spots(asked.steps, asked.settings, asked.opened));
+        return JSON.writeValueAsBytes(spots(asked.steps, asked.settings, asked.opened()));
     }
 
     @Override
@@ -174,7 +177,7 @@ final class Renderer implements Question.Answering {
                 asked.steps,
                 asked.settings,
                 within(question.region()),
-                asked.opened,
+                asked.opened(),
                 question.asker().looks()));
     }
 
@@ -183,7 +186,7 @@ final class Renderer implements Question.Answering {
         Asked asked = asked(question.subject(), question.asker(), "histogram");
         Region place = asked.steps.onFrame(
                 question.region().intersect(asked.steps.result().bounds()));
-        return JSON.writeValueAsBytes(SensorHistogram.of(asked.opened.frame().capture(), place));
+        return JSON.writeValueAsBytes(SensorHistogram.of(asked.opened().frame().capture(), place));
     }
 
     @Override

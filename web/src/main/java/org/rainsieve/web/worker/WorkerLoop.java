@@ -58,7 +58,9 @@ class WorkerLoop {
     private final CatalogueClient catalogue;
     private final SieveProperties properties;
     private final PausePoint pausePoint;
-    private final boolean trial;
+    /** Whether this machine is to be tried out still. */
+    private boolean trial;
+
     private final DataSource database;
     private final ReentrantLock turn = new ReentrantLock(true);
     private final ScheduledExecutorService heart = Executors.newSingleThreadScheduledExecutor();
@@ -185,9 +187,13 @@ class WorkerLoop {
     private void tryOut() {
         turn.lock();
         try {
-            if (!ending && trial && !queue.tried()) {
+            if (ending || !trial) {
+                return;
+            }
+            if (!queue.tried()) {
                 queue.keepTrial(SpeedTrial.slower());
             }
+            trial = false;
         } finally {
             turn.unlock();
         }
