@@ -421,7 +421,7 @@ case "${1:-help}" in
       need mvn maven node nodejs npm npm mariadbd mariadb-server-core mariadb mariadb-client-core
       cd "$here"
       memory=0
-      case $1 in chaos) set -- ChaosIT "${2:-200}" ;; memory) memory=${2:-60} && set -- MemoryIT 0 ;; queue) set -- QueueBenchmark 0 ;; *) set -- LookBenchmark 0 ;; esac
+      case $1 in chaos) need /usr/lib/*/faketime/libfaketime.so.1 libfaketime && set -- ChaosIT,StormBenchmark "${2:-200}" ;; memory) memory=${2:-60} && set -- MemoryIT 0 ;; queue) set -- QueueBenchmark 0 ;; *) set -- LookBenchmark 0 ;; esac
       exec mvn -B -ntp -q -pl core,simulation,catalogue,web verify -Dtest=NoSuch -Dsurefire.failIfNoSpecifiedTests=false -Dit.test="$1" \
         -Dfailsafe.failIfNoSpecifiedTests=false -Dsieve.chaos.frames="$2" -Dsieve.memory.frames="$memory"
     fi

@@ -72,7 +72,8 @@ final class StepsBenchmark {
                 settings(noise, Methods.QUICK, SHARPEN, OPTICS, TURNED, null),
                 false);
         for (EnlargeSettings.Edges edges : EnlargeSettings.Edges.values()) {
-            EnlargeSettings twice = new EnlargeSettings(true, EnlargeSettings.By.FACTOR, 2, 300, edges, false, 50, 0);
+            EnlargeSettings twice =
+                    new EnlargeSettings(true, EnlargeSettings.By.FACTOR, 2, 300, edges, false, 50, 0, "");
             double enlarged = time(
                     "Enlarge x2, " + edges.name().toLowerCase(Locale.ROOT),
                     frame,

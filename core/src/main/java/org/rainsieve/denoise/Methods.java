@@ -23,7 +23,7 @@ public final class Methods {
 
     /** @throws IllegalArgumentException naming a method that does not exist, or not yet, or lacks its model file */
     public static void check(String name) {
-        if (LEARNED.equals(name) && !Learned.hasModel()) {
+        if (LEARNED.equals(name) && !LearnedModels.allPresent()) {
             throw new IllegalArgumentException(
                     "The model file of the method Learned is missing. Install Rain Sieve again, or choose " + PATCH
                             + ".");
@@ -52,7 +52,7 @@ public final class Methods {
         if (!LEARNED.equals(name)) {
             return PATCH.equals(name) ? PATCH_METHOD : QUICK_METHOD;
         }
-        return Learned.instance(modelHash.isEmpty() ? Learned.newest(pattern) : Learned.named(modelHash));
+        return Learned.instance(modelHash.isEmpty() ? LearnedModels.newest(pattern) : LearnedModels.named(modelHash));
     }
 
     /**
@@ -63,15 +63,15 @@ public final class Methods {
     public static PictureMethod of(String name, String modelHash, Picture picture, NoiseModel law) {
         DenoiseMethod method = of(name, modelHash, CfaPattern.NONE);
         if (method instanceof Learned network) {
-            return new PictureLearned(picture, law, network);
+            return new PictureLearned(picture, law, network.ofPictures());
         }
         return method == PATCH_METHOD ? new PicturePatch(picture, law) : new PictureQuick(picture, law);
     }
 
     /** Names of the trained models for mosaics of that pattern, newest last. */
     public static List<String> models(CfaPattern pattern) {
-        return Learned.MODELS.stream()
-                .filter(name -> Learned.suits(name, pattern))
+        return LearnedModels.RELEASED.stream()
+                .filter(name -> LearnedModels.suits(name, pattern))
                 .toList();
     }
 
@@ -86,7 +86,7 @@ public final class Methods {
     }
 
     public static String newestModel(CfaPattern pattern) {
-        return Learned.newest(pattern);
+        return LearnedModels.newest(pattern);
     }
 
     /** Whether a method can work on mosaics of that pattern, or on pictures in full colour. */
@@ -111,7 +111,7 @@ public final class Methods {
 
     /** The best method there is for mosaics of that pattern. */
     public static String best(CfaPattern pattern) {
-        return suits(LEARNED, pattern) && Learned.hasModel() ? LEARNED : QUICK;
+        return suits(LEARNED, pattern) && LearnedModels.allPresent() ? LEARNED : QUICK;
     }
 
     /** @throws RefusedException in plain words when the method cannot be used on mosaics of that pattern */
@@ -136,8 +136,8 @@ public final class Methods {
         if (!LEARNED.equals(name)) {
             return "";
         }
-        boolean fits = !model.isEmpty() && Learned.suits(model, pattern);
-        return Learned.hash(fits ? model : Learned.newest(pattern));
+        boolean fits = !model.isEmpty() && LearnedModels.suits(model, pattern);
+        return LearnedModels.hash(fits ? model : LearnedModels.newest(pattern));
     }
 
     /** The method's own spelling for a name typed in any case; the name itself if there is none. */

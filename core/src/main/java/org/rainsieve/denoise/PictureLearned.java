@@ -1,7 +1,11 @@
 package org.rainsieve.denoise;
 
+import java.nio.FloatBuffer;
+import java.util.Arrays;
 import org.rainsieve.frame.Picture;
 import org.rainsieve.frame.Planes;
+import org.rainsieve.frame.Region;
+import org.rainsieve.network.Network;
 import org.rainsieve.noise.NoiseModel;
 
 /**
@@ -15,12 +19,14 @@ final class PictureLearned implements PictureMethod {
     private static final float ALL = 0.009f;
     private static final int FINE = 7;
 
-    private final Learned network;
+    private static final double[] AS_IT_IS = {1, 1, 1};
+
+    private final Network network;
     private final float[] levels;
     private final float share;
     private final PictureQuick quick;
 
-    PictureLearned(Picture picture, NoiseModel law, Learned network) {
+    PictureLearned(Picture picture, NoiseModel law, Network network) {
         this.network = network;
         this.levels = PictureLevels.of(picture, law);
         float at = Math.max(0, Math.min(1, (levels[FINE] - NONE) / (ALL - NONE)));
@@ -38,7 +44,7 @@ final class PictureLearned implements PictureMethod {
         if (share == 0) {
             return quick.estimate(noisy);
         }
-        Planes learned = network.estimate(noisy, levels);
+        Planes learned = learned(noisy);
         if (share == 1) {
             return learned;
         }
@@ -51,5 +57,39 @@ final class PictureLearned implements PictureMethod {
             }
         }
         return learned;
+    }
+
+    private Planes learned(Planes noisy) {
+        Region r = noisy.region();
+        CellGrid grid = CellGrid.over(r);
+        Planes[] out = new Planes[1];
+        network.run(
+                grid.across(),
+                grid.down(),
+                input -> write(noisy, grid, input),
+                CellGrid.PLANES,
+                answer -> out[0] = grid.picture(answer, r, AS_IT_IS, PictureLevels.SCALE));
+        return out[0];
+    }
+
+    /** The picture, then what is told of its noise. */
+    private void write(Planes noisy, CellGrid grid, FloatBuffer input) {
+        Region r = noisy.region();
+        float[] row = new float[grid.across()];
+        for (int p = 0; p < CellGrid.PLANES; p++) {
+            for (int cy = 0; cy < grid.down(); cy++) {
+                int y = CellGrid.inside(grid.top() + 2 * cy + (p >> 1 & 1), r.y(), r.bottom(), 2);
+                for (int cx = 0; cx < grid.across(); cx++) {
+                    int x = CellGrid.inside(grid.left() + 2 * cx + (p & 1), r.x(), r.right(), 2);
+                    row[cx] = PictureLevels.SCALE.forward(noisy.at(p / 4, x, y));
+                }
+                input.put(p * grid.count() + cy * grid.across(), row);
+            }
+        }
+        float[] level = new float[grid.count()];
+        for (int k = 0; k < levels.length; k++) {
+            Arrays.fill(level, levels[k]);
+            input.put((CellGrid.PLANES + k) * grid.count(), level);
+        }
     }
 }

@@ -11,6 +11,7 @@ import java.util.Locale;
  * @param blockEdges remove what JPEG compression left before
  * @param jpegQuality of the compression that is removed, 1 to 100
  * @param outputBitePercent own output sharpening, 0 for none
+ * @param model SHA-256 of the trained model of learned edges, the newest where none is given; empty for others
  */
 public record EnlargeSettings(
         boolean on,
@@ -20,7 +21,8 @@ public record EnlargeSettings(
         Edges edges,
         boolean blockEdges,
         int jpegQuality,
-        double outputBitePercent) {
+        double outputBitePercent,
+        String model) {
 
     public enum By {
         FACTOR,
@@ -29,20 +31,21 @@ public record EnlargeSettings(
         PRINT_CM
     }
 
-    /** Natural for what was photographed; drawn for type, buildings and artwork. */
+    /** Learned for most; natural where every frame is to be made by plain rules; drawn for type and artwork. */
     public enum Edges {
         NATURAL,
-        DRAWN
+        DRAWN,
+        LEARNED
     }
 
     public record Size(int width, int height) {}
 
     public static final EnlargeSettings OFF =
-            new EnlargeSettings(false, By.FACTOR, 2, 300, Edges.NATURAL, false, 50, 0);
+            new EnlargeSettings(false, By.FACTOR, 2, 300, Edges.NATURAL, false, 50, 0, "");
 
     /** Natural edges at a factor. */
     public static EnlargeSettings factor(double factor) {
-        return new EnlargeSettings(true, By.FACTOR, factor, 300, Edges.NATURAL, false, 50, 0);
+        return new EnlargeSettings(true, By.FACTOR, factor, 300, Edges.NATURAL, false, 50, 0, "");
     }
 
     public static final double LEAST_FACTOR = 1.25;
@@ -67,6 +70,8 @@ public record EnlargeSettings(
             throw new IllegalArgumentException("The JPEG quality must be 1 to 100, not " + jpegQuality);
         }
         edges = edges == null ? Edges.NATURAL : edges;
+        boolean given = model != null && !model.isEmpty();
+        model = edges != Edges.LEARNED || !on ? "" : given ? model : EnlargeModels.newest();
     }
 
     public double factor(int width, int height) {
@@ -111,6 +116,21 @@ public record EnlargeSettings(
     public EnlargeSettings withJpegQuality(int quality) {
         return quality == 0
                 ? this
-                : new EnlargeSettings(on, by, value, ppi, edges, blockEdges, quality, outputBitePercent);
+                : new EnlargeSettings(on, by, value, ppi, edges, blockEdges, quality, outputBitePercent, model);
+    }
+
+    /** The same with other output sharpening. */
+    EnlargeSettings withOutputBite(double percent) {
+        return new EnlargeSettings(on, by, value, ppi, edges, blockEdges, jpegQuality, percent, model);
+    }
+
+    /** The same of a picture that shows nothing of a compression. */
+    EnlargeSettings withoutBlockEdges() {
+        return new EnlargeSettings(on, by, value, ppi, edges, false, jpegQuality, outputBitePercent, model);
+    }
+
+    /** The same, switched on, with other edges. */
+    public EnlargeSettings with(Edges others, boolean withoutBlocks) {
+        return new EnlargeSettings(true, by, value, ppi, others, withoutBlocks, jpegQuality, outputBitePercent, "");
     }
 }

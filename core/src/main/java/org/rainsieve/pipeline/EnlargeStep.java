@@ -2,6 +2,7 @@ package org.rainsieve.pipeline;
 
 import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.enlarge.Enlarging;
+import org.rainsieve.enlarge.NoiseLeft;
 import org.rainsieve.frame.PixelSource;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
@@ -12,9 +13,10 @@ public final class EnlargeStep implements PixelSource {
     private final Enlarging enlarging;
     private final String work;
 
-    public EnlargeStep(PixelSource before, EnlargeSettings settings) {
+    /** @param left of the noise of what comes before */
+    public EnlargeStep(PixelSource before, EnlargeSettings settings, NoiseLeft left) {
         this.before = before;
-        this.enlarging = new Enlarging(settings, before.width(), before.height());
+        this.enlarging = Enlarging.of(settings, before.width(), before.height(), left);
         this.work = work(settings, before.width(), before.height());
     }
 

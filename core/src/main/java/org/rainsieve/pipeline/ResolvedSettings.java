@@ -45,8 +45,8 @@ public record ResolvedSettings(
         EnlargeSettings enlarge,
         List<Mask> masks,
         NoiseOrigin noiseFrom) {
-    public static final int SCHEMA = 6;
-    public static final String ENGINE = "Rain Sieve 0.9.0";
+    public static final int SCHEMA = 7;
+    public static final String ENGINE = "Rain Sieve 0.10.0";
 
     /** See {@link SettledLaw}. */
     public record NoiseOrigin(SettledLaw.Source source, double errorPercent) {}

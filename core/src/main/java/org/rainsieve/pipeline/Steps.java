@@ -6,6 +6,7 @@ import org.rainsieve.crop.CropSettings;
 import org.rainsieve.defect.DefectMap;
 import org.rainsieve.denoise.Methods;
 import org.rainsieve.enlarge.EnlargeSettings;
+import org.rainsieve.enlarge.NoiseLeft;
 import org.rainsieve.frame.PixelSource;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.PlanesSource;
@@ -26,6 +27,7 @@ public final class Steps {
     private final OpticsSettings optics;
     private final CropSettings crop;
     private final EnlargeSettings enlarge;
+    private final NoiseLeft left;
     private final PixelSource result;
 
     private Steps(
@@ -33,12 +35,14 @@ public final class Steps {
             SharpenStep sharpen,
             OpticsSettings optics,
             CropSettings crop,
-            EnlargeSettings enlarge) {
+            EnlargeSettings enlarge,
+            NoiseLeft left) {
         this.denoise = denoise;
         this.sharpen = sharpen;
         this.optics = optics;
         this.crop = crop;
         this.enlarge = enlarge;
+        this.left = left;
         this.result = shaped(sharpen == null ? denoise : sharpen);
     }
 
@@ -101,7 +105,8 @@ public final class Steps {
                 // What the file asks for itself holds for its own geometry: what is turned or cut carries it out first.
                 optics = frame.ownCorrection().map(OpticsSettings::full).orElse(optics);
             }
-            return new Steps(denoise, sharpen, optics, crop, settings.enlarge());
+            return new Steps(
+                    denoise, sharpen, optics, crop, settings.enlarge(), NoiseLeft.of(gains, settings.noise(), kept));
         } catch (IllegalArgumentException e) {
             throw new RefusedException(e.getMessage());
         }
@@ -287,6 +292,6 @@ public final class Steps {
 
     private PixelSource shaped(PixelSource source) {
         PixelSource shaped = cutAndBent(source);
-        return enlarge.on() ? new EnlargeStep(shaped, enlarge) : shaped;
+        return enlarge.on() ? new EnlargeStep(shaped, enlarge, left) : shaped;
     }
 }

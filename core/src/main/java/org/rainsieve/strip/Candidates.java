@@ -91,9 +91,9 @@ public final class Candidates {
             case EDGES -> {
                 EnlargeSettings size = enlarge.on() ? enlarge : EnlargeSettings.factor(2);
                 for (EnlargeSettings.Edges edges : EnlargeSettings.Edges.values()) {
-                    add(rows, denoise, sharpen, edged(size, edges, false));
+                    add(rows, denoise, sharpen, size.with(edges, false));
                     if (pattern.equals(CfaPattern.NONE)) {
-                        add(rows, denoise, sharpen, edged(size, edges, true));
+                        add(rows, denoise, sharpen, size.with(edges, true));
                     }
                 }
             }
@@ -113,11 +113,6 @@ public final class Candidates {
                 from.biteFinePercent(),
                 from.biteCoarsePercent(),
                 from.rimLimitPercent());
-    }
-
-    private static EnlargeSettings edged(EnlargeSettings size, EnlargeSettings.Edges edges, boolean blocks) {
-        return new EnlargeSettings(
-                true, size.by(), size.value(), size.ppi(), edges, blocks, size.jpegQuality(), size.outputBitePercent());
     }
 
     /** The blur as read, a disc of the same spread, then softer and sharper. */

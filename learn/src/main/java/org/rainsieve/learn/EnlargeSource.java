@@ -10,6 +10,7 @@ import javax.imageio.ImageIO;
 import org.rainsieve.colour.RgbSpace;
 import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.enlarge.Enlarging;
+import org.rainsieve.enlarge.NoiseLeft;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
 import org.rainsieve.noise.Chance;
@@ -122,7 +123,7 @@ final class EnlargeSource implements Examples {
             System.arraycopy(small[c], 0, from.channel(c), 0, half * half);
         }
         Planes out = new Planes(new Region(0, 0, 2 * half, 2 * half), 3);
-        new Enlarging(EnlargeSettings.factor(2), half, half).fill(from, out);
+        Enlarging.of(EnlargeSettings.factor(2), half, half, NoiseLeft.NONE).fill(from, out);
         return new float[][] {out.channel(0), out.channel(1), out.channel(2)};
     }
 

@@ -380,7 +380,7 @@ class CarriedTagsTest {
     @Test
     void enlargedReturnsKeepTheirLens() throws IOException, RefusedException {
         EnlargeSettings print = new EnlargeSettings(
-                true, EnlargeSettings.By.PRINT_CM, 8, 254, EnlargeSettings.Edges.NATURAL, false, 50, 0);
+                true, EnlargeSettings.By.PRINT_CM, 8, 254, EnlargeSettings.Edges.NATURAL, false, 50, 0, "");
         Path file = made("print.dng", null, null, print);
         assertThat(tags("print.dng"))
                 .containsEntry("IFD0:XResolution", "254")

@@ -79,7 +79,7 @@ class LearnedTest {
         double little = db("osprey.png", CfaPattern.RGGB, "Learned", 0.005, 8e-5);
         double much = db("osprey.png", CfaPattern.RGGB, "Learned", 0.005001, 8e-5);
         assertThat(little).isNotEqualTo(much).isCloseTo(much, within(0.2));
-        assertThat(Learned.hash("bayer-7")).isNotEqualTo(Learned.hash("bayer-6"));
+        assertThat(LearnedModels.hash("bayer-7")).isNotEqualTo(LearnedModels.hash("bayer-6"));
     }
 
     /** All four orders are one network, re-packed: alike up to their own noise. */

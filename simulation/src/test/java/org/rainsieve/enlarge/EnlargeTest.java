@@ -51,6 +51,11 @@ class EnlargeTest {
         "building, 3, NATURAL",
         "building, 4, NATURAL",
         "night, 2, NATURAL",
+        "osprey, 2, LEARNED",
+        "building, 2, LEARNED",
+        "building, 3, LEARNED",
+        "building, 4, LEARNED",
+        "night, 2, LEARNED",
         "drawn, 2, DRAWN",
         "drawn, 3, DRAWN",
         "drawn, 4, DRAWN"
@@ -70,12 +75,20 @@ class EnlargeTest {
     }
 
     @ParameterizedTest
-    @CsvSource({"osprey, 30", "osprey, 60", "building, 30", "building, 60", "drawn, 45"})
-    void jpegsWithoutTheirBlockEdgesAreNearerToTheTruthThanOpenCvs(String name, int quality) throws IOException {
+    @CsvSource({
+        "osprey, 30, NATURAL",
+        "osprey, 60, NATURAL",
+        "building, 30, NATURAL",
+        "building, 60, NATURAL",
+        "drawn, 45, DRAWN",
+        "osprey, 60, LEARNED",
+        "building, 85, LEARNED"
+    })
+    void jpegsWithoutTheirBlockEdgesAreNearerToTheTruthThanOpenCvs(String name, int quality, Edges edges)
+            throws IOException {
         Planes truth = truth(name, 2);
         Planes small = compressed(reduced(truth, 2), quality);
-        EnlargeSettings settings = new EnlargeSettings(
-                true, By.FACTOR, 2, 300, name.equals("drawn") ? Edges.DRAWN : Edges.NATURAL, true, quality, 0);
+        EnlargeSettings settings = new EnlargeSettings(true, By.FACTOR, 2, 300, edges, true, quality, 0, "");
         Score own = score(enlarged(small, settings), truth);
         Score cubic = score(openCv(small, 2, Imgproc.INTER_CUBIC), truth);
         Score lanczos = score(openCv(small, 2, Imgproc.INTER_LANCZOS4), truth);
@@ -85,7 +98,7 @@ class EnlargeTest {
 
     /** An edge between two plateaus, straight or slanted, stays within 2 % of its height. */
     @ParameterizedTest
-    @CsvSource({"NATURAL, 0", "NATURAL, 0.3", "DRAWN, 0.3", "DRAWN, 1"})
+    @CsvSource({"NATURAL, 0", "NATURAL, 0.3", "DRAWN, 0.3", "DRAWN, 1", "LEARNED, 0", "LEARNED, 0.3", "LEARNED, 1"})
     void edgesDoNotRing(Edges edges, double slope) {
         Planes small = new Planes(new Region(0, 0, 80, 80), 3);
         for (int y = 0; y < 80; y++) {
@@ -96,20 +109,24 @@ class EnlargeTest {
                 }
             }
         }
-        EnlargeSettings sharp = new EnlargeSettings(true, By.FACTOR, 3, 300, edges, false, 50, 60);
+        EnlargeSettings sharp = new EnlargeSettings(true, By.FACTOR, 3, 300, edges, false, 50, 60, "");
         for (float v : enlarged(small, sharp).channel(1)) {
             assertThat(v).isBetween(0.1f - 0.02f * 0.5f, 0.6f + 0.02f * 0.5f);
         }
     }
 
-    @Test
-    void aRegionIsTheSameAloneAsInTheWhole() throws IOException {
+    @ParameterizedTest
+    @CsvSource({"611, true", "480, false", "833, false"})
+    void aRegionIsTheSameAloneAsInTheWhole(int longEdgePx, boolean compressed) throws IOException {
         Planes small = reduced(truth("building", 2), 2);
         for (Edges edges : Edges.values()) {
-            Enlarging enlarging = new Enlarging(
-                    new EnlargeSettings(true, By.LONG_EDGE_PX, 611, 300, edges, true, 60, 30), WIDE, HIGH);
+            Enlarging enlarging = Enlarging.of(
+                    new EnlargeSettings(true, By.LONG_EDGE_PX, longEdgePx, 300, edges, compressed, 60, 30, ""),
+                    WIDE,
+                    HIGH,
+                    NoiseLeft.NONE);
             Planes whole = enlarged(small, enlarging);
-            Planes part = new Planes(new Region(211, 307, 130, 90), 3);
+            Planes part = new Planes(new Region(211, 207, 130, 90), 3);
             Planes from = new Planes(enlarging.inputRegion(part.region()), 3);
             from.copyFrom(small);
             enlarging.fill(from, part);
@@ -128,30 +145,31 @@ class EnlargeTest {
     /** ISO 216: A3 is 420 × 297 mm; at 300 pixels per inch 4961 × 3508. */
     @Test
     void sizesAreThoseOfThePaper() {
-        EnlargeSettings a3 = new EnlargeSettings(true, By.PRINT_CM, 42.0, 300, Edges.NATURAL, false, 50, 0);
+        EnlargeSettings a3 = new EnlargeSettings(true, By.PRINT_CM, 42.0, 300, Edges.NATURAL, false, 50, 0, "");
         assertThat(a3.size(2481, 1754)).isEqualTo(new EnlargeSettings.Size(4961, 3507));
         assertThat(Math.round(29.7 / 2.54 * 300)).isEqualTo(3508);
         assertThat(EnlargeSettings.printCm(4961, 300)).isCloseTo(42.0, within(0.005));
-        assertThat(new EnlargeSettings(true, By.FACTOR, 1.5, 300, Edges.NATURAL, false, 50, 0).size(3001, 2001))
+        assertThat(new EnlargeSettings(true, By.FACTOR, 1.5, 300, Edges.NATURAL, false, 50, 0, "").size(3001, 2001))
                 .isEqualTo(new EnlargeSettings.Size(4502, 3002));
-        EnlargeSettings huge = new EnlargeSettings(true, By.FACTOR, 6, 300, Edges.NATURAL, false, 50, 0);
+        EnlargeSettings huge = new EnlargeSettings(true, By.FACTOR, 6, 300, Edges.NATURAL, false, 50, 0, "");
         assertThatIllegalArgumentException()
                 .isThrownBy(() -> huge.size(12_000, 8_000))
                 .withMessageContaining("65,535");
-        EnlargeSettings smaller = new EnlargeSettings(true, By.LONG_EDGE_PX, 1000, 300, Edges.NATURAL, false, 50, 0);
+        EnlargeSettings smaller =
+                new EnlargeSettings(true, By.LONG_EDGE_PX, 1000, 300, Edges.NATURAL, false, 50, 0, "");
         assertThatIllegalArgumentException()
                 .isThrownBy(() -> smaller.size(6000, 4000))
                 .withMessageContaining("0.17 times");
     }
 
     private static EnlargeSettings settings(double factor, Edges edges) {
-        return new EnlargeSettings(true, By.FACTOR, factor, 300, edges, false, 50, 0);
+        return new EnlargeSettings(true, By.FACTOR, factor, 300, edges, false, 50, 0, "");
     }
 
     private static Planes enlarged(Planes small, EnlargeSettings settings) {
         return enlarged(
                 small,
-                new Enlarging(settings, small.region().width(), small.region().height()));
+                Enlarging.of(settings, small.region().width(), small.region().height(), NoiseLeft.NONE));
     }
 
     private static Planes enlarged(Planes small, Enlarging enlarging) {

@@ -50,7 +50,7 @@ class StepsTest {
     private static final CropSettings TURNED = new CropSettings(true, 0.1, 0.1, 0.8, 0.8, -2.5, "free");
     private static final CropSettings CUT = new CropSettings(true, 0.2, 0.1, 0.6, 0.6, 0, "free");
     private static final EnlargeSettings ENLARGE = new EnlargeSettings(
-            true, EnlargeSettings.By.FACTOR, 1.5, 300, EnlargeSettings.Edges.NATURAL, false, 50, 20);
+            true, EnlargeSettings.By.FACTOR, 1.5, 300, EnlargeSettings.Edges.NATURAL, false, 50, 20, "");
 
     private static final byte[] DNG = dng();
 
@@ -201,7 +201,8 @@ class StepsTest {
                                 EnlargeSettings.Edges.NATURAL,
                                 false,
                                 50,
-                                0));
+                                0,
+                                ""));
         assertThatExceptionOfType(RefusedException.class)
                 .isThrownBy(() -> Steps.of(
                         TestTools.frame(DNG), "x", huge, DefectMap.EMPTY, new WorkingMemory(1 << 20), Cancel.NEVER))

@@ -2,16 +2,23 @@ package org.rainsieve.web;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import java.io.BufferedReader;
 import java.io.IOException;
+import java.io.InputStream;
+import java.io.InputStreamReader;
+import java.net.InetSocketAddress;
 import java.net.Socket;
 import java.net.SocketTimeoutException;
 import java.net.URI;
 import java.net.URLEncoder;
+import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
@@ -306,6 +313,58 @@ class DefenceIT {
             assertThat(hanging).as("clients that have no answer yet").isEqualTo(slow.size());
         } finally {
             for (Socket socket : slow) {
+                socket.close();
+            }
+        }
+    }
+
+    /** Pages whose reader has gone to sleep take what they are sent as far as it goes; everybody else's progress goes on. */
+    @Test
+    void readersThatNeverReadHoldUpNobody() throws Exception {
+        Files.write(
+                Files.createDirectories(folder.resolve("photos/long")).resolve("L.dng"),
+                PlainFrames.frame(SimulatedCamera.PILBO_S, 1600, 300, 200, 1));
+        long of = application.takeIn("long");
+        long run = LiveApplication.idOf(
+                application.post("/runs", Map.of("shoot", Long.toString(of), "destination", "beside")));
+        LiveApplication.await(
+                "the run to end", () -> application.get("/runs/" + run).body().contains("data-standing>finished<"));
+        try (Connection connection = application.database();
+                Statement sql = connection.createStatement()) {
+            // Paused, and as long as a night: what is told of it fills every buffer on the way.
+            sql.execute("UPDATE run SET state = 'paused' WHERE id = " + run);
+            sql.execute(
+                    "INSERT INTO item (run_id, frame_id, settings, made_from) SELECT run_id, frame_id, settings, seq"
+                            + " FROM item, seq_1_to_40000 WHERE run_id = " + run);
+        }
+        List<Socket> asleep = new ArrayList<>();
+        try {
+            for (int i = 0; i < 20; i++) {
+                Socket socket = new Socket();
+                socket.setReceiveBufferSize(4096);
+                socket.connect(new InetSocketAddress("127.0.0.1", application.port));
+                asleep.add(socket);
+                socket.getOutputStream()
+                        .write(("GET /runs/" + run + "/events HTTP/1.1\r\nHost: 127.0.0.1:" + application.port
+                                        + "\r\n\r\n")
+                                .getBytes(StandardCharsets.US_ASCII));
+            }
+            HttpResponse<InputStream> events = HttpClient.newHttpClient()
+                    .send(
+                            HttpRequest.newBuilder(URI.create(
+                                            application.url("/runs/" + run + "/events?since=2100-01-01%2000:00:00")))
+                                    .build(),
+                            HttpResponse.BodyHandlers.ofInputStream());
+            try (BufferedReader reader =
+                    new BufferedReader(new InputStreamReader(events.body(), StandardCharsets.UTF_8))) {
+                assertThat(reader.lines()
+                                .filter(line -> line.startsWith("data:"))
+                                .limit(3))
+                        .hasSize(3);
+            }
+            assertThat(application.get("/shoots").statusCode()).isEqualTo(200);
+        } finally {
+            for (Socket socket : asleep) {
                 socket.close();
             }
         }

@@ -15,6 +15,9 @@ import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.SQLException;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
@@ -229,6 +232,21 @@ final class LiveApplication implements AutoCloseable {
                 "frames to be read",
                 () -> get("/shoots/" + id + "/standing").body().contains("\"unread\":0"));
         return id;
+    }
+
+    /** The database behind it. */
+    Connection database() throws SQLException {
+        return database(home);
+    }
+
+    /** The database of a home, whether the application is at work or not. */
+    static Connection database(Path home) throws SQLException {
+        Matcher password = Pattern.compile("SIEVE_DB_PASSWORD=(\\w+)").matcher(read(home.resolve("db/env")));
+        if (!password.find()) {
+            throw new IllegalStateException("There is no database in " + home);
+        }
+        return DriverManager.getConnection(
+                "jdbc:mariadb://127.0.0.1:" + read(home.resolve("db.port")) + "/sieve", "sieve", password.group(1));
     }
 
     /** Starts a worker process of its own that can be killed. */

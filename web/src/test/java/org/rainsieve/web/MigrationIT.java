@@ -10,6 +10,8 @@ import java.sql.Connection;
 import java.sql.DriverManager;
 import java.sql.SQLException;
 import java.sql.Statement;
+import java.util.ArrayList;
+import java.util.List;
 import java.util.Map;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
@@ -38,8 +40,10 @@ class MigrationIT {
     @TempDir
     private Path folder;
 
-    private int sieve(String command) throws Exception {
-        ProcessBuilder builder = new ProcessBuilder("../sieve", command);
+    private int sieve(String... command) throws Exception {
+        List<String> line = new ArrayList<>(List.of("../sieve"));
+        line.addAll(List.of(command));
+        ProcessBuilder builder = new ProcessBuilder(line);
         builder.environment().put("SIEVE_HOME", folder.resolve("home").toString());
         builder.environment().put("SIEVE_DB_PORT", Integer.toString(LiveApplication.freePort()));
         return builder.redirectErrorStream(true)
@@ -108,6 +112,12 @@ class MigrationIT {
         try (Connection connection = DriverManager.getConnection(url, "sieve", password);
                 Statement sql = connection.createStatement()) {
             fill(sql, photos, frame);
+            // By way of a backup, as whoever installs anew has it.
+            String backup = folder.resolve("old.sql.gz").toString();
+            assertThat(sieve("backup", backup)).isZero();
+            sql.execute("DELETE FROM item");
+            connection.close();
+            assertThat(sieve("restore", backup)).isZero();
         }
         try (LiveApplication application = new LiveApplication(
                 "serve",

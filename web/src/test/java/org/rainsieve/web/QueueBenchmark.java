@@ -11,7 +11,6 @@ import java.net.http.HttpResponse;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.sql.Connection;
-import java.sql.DriverManager;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
@@ -168,7 +167,7 @@ class QueueBenchmark {
             application.worker("-XX:TieredStopAtLevel=4");
             long shoot = application.takeIn("many");
             Path first = folder.resolve("photos/many/Q_000.dng");
-            try (Connection database = database();
+            try (Connection database = application.database();
                     Statement sql = database.createStatement()) {
                 multiply(sql, shoot, first);
                 planned(shoot);
@@ -196,16 +195,6 @@ class QueueBenchmark {
         }
         Arrays.sort(took);
         print("what a run of %,d frames would do: told in %.0f ms (asked: 300)", MANY, 1000 * took[took.length / 2]);
-    }
-
-    private Connection database() throws IOException, SQLException {
-        String password = Files.readString(folder.resolve("home/db/env"));
-        Matcher word = Pattern.compile("SIEVE_DB_PASSWORD=(\\w+)").matcher(password);
-        assertThat(word.find()).isTrue();
-        return DriverManager.getConnection(
-                "jdbc:mariadb://127.0.0.1:" + Files.readString(folder.resolve("home/db.port")) + "/sieve",
-                "sieve",
-                word.group(1));
     }
 
     /** The one frame that was read, again and again under other names. */

@@ -131,16 +131,7 @@ public record StepsForm(
         if (shownFactor == null || shownFactor <= 1) {
             return null;
         }
-        EnlargeSettings natural = EnlargeSettings.factor(shownFactor);
-        return new EnlargeSettings(
-                true,
-                natural.by(),
-                natural.value(),
-                natural.ppi(),
-                shownEdges,
-                natural.blockEdges(),
-                natural.jpegQuality(),
-                natural.outputBitePercent());
+        return EnlargeSettings.factor(shownFactor).with(shownEdges, false);
     }
 
     boolean complete() {

@@ -107,7 +107,8 @@ record RunForm(
                             or(edges, EnlargeSettings.Edges.NATURAL),
                             yes(blockEdges),
                             JPEG_QUALITY,
-                            or(outputBite, 0.0));
+                            or(outputBite, 0.0),
+                            "");
             DeliverySettings delivery = new DeliverySettings(
                     DeliverySettings.Form.TIFF,
                     or(space, DeliverySpace.SRGB),

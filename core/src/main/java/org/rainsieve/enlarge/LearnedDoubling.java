@@ -1,0 +1,178 @@
+package org.rainsieve.enlarge;
+
+import java.nio.FloatBuffer;
+import java.util.Arrays;
+import java.util.Map;
+import java.util.concurrent.ConcurrentHashMap;
+import org.rainsieve.frame.Planes;
+import org.rainsieve.frame.Region;
+import org.rainsieve.network.Network;
+
+/**
+ * Makes a picture twice as large by what a network adds to natural edges, told the grain and the compression left in the small
+ * one (see docs/learned.md). It works on neutral colours. What it adds is held to the same as natural edges are: reduced again it is the
+ * small picture, and nothing leaves the range around it.
+ *
+ * <p>Planes in, each of the small picture's size: four positions of R, G, B enlarged, in {@link #SCALE}; R, G, B of the small
+ * picture; the sd of its grain; one minus the quality of its compression. Planes out: the twelve of the large picture.
+ */
+final class LearnedDoubling implements Enlarging {
+    /** What the network halves its planes by. */
+    private static final int ALIGNED_PX = 2;
+
+    /** Its reach in px of the small picture: eleven convolutions, four of them at half size. */
+    private static final int REACH_PX = 16;
+
+    private static final int PLANES = 12;
+
+    /** The most grain it was shown, in {@link #SCALE}; of more it is told so much. */
+    private static final float MOST_GRAIN = 0.05f;
+
+    private static final Map<String, Network> LOADED = new ConcurrentHashMap<>();
+
+    private final PlainEnlarging natural;
+    private final NoiseLeft left;
+    private final float compression;
+    private final double bitePercent;
+    private final Network network;
+    private final int width;
+    private final int height;
+
+    LearnedDoubling(int width, int height, EnlargeSettings settings, NoiseLeft left) {
+        this.width = width;
+        this.height = height;
+        this.left = left;
+        natural = new PlainEnlarging(EnlargeSettings.factor(2), width, height);
+        compression = settings.blockEdges() ? 1 - settings.jpegQuality() / 100f : 0;
+        bitePercent = settings.outputBitePercent();
+        network = LOADED.computeIfAbsent(
+                EnlargeModels.named(settings.model()), name -> Network.load(name, "Learned", "natural edges"));
+    }
+
+    @Override
+    public int width() {
+        return natural.width();
+    }
+
+    @Override
+    public int height() {
+        return natural.height();
+    }
+
+    /** The small picture's pixels that a network's cells are made for. */
+    private Region worked(Region out) {
+        int x0 = down(out.x() - 2 * REACH_PX);
+        int y0 = down(out.y() - 2 * REACH_PX);
+        int x1 = -down(-out.right() - 2 * REACH_PX);
+        int y1 = -down(-out.bottom() - 2 * REACH_PX);
+        return new Region(x0, y0, x1 - x0, y1 - y0);
+    }
+
+    /** From px of the large picture to px of the small one that lie in the network's grid. */
+    private static int down(int large) {
+        return Math.floorDiv(large, 2 * ALIGNED_PX) * ALIGNED_PX;
+    }
+
+    private static Region doubled(Region r) {
+        return new Region(2 * r.x(), 2 * r.y(), 2 * r.width(), 2 * r.height());
+    }
+
+    @Override
+    public Region inputRegion(Region out) {
+        Region inside = worked(out).intersect(new Region(0, 0, width, height));
+        return natural.inputRegion(doubled(inside));
+    }
+
+    @Override
+    public void fill(Planes small, Planes out) {
+        Planes balanced = new Planes(small.region(), 3);
+        for (int c = 0; c < 3; c++) {
+            scaled(small.channel(c), left.balance(c), balanced.channel(c));
+        }
+        Region cells = worked(out.region());
+        Planes base = new Planes(doubled(cells.intersect(new Region(0, 0, width, height))), 3);
+        natural.fill(balanced, base);
+        network.run(
+                cells.width(),
+                cells.height(),
+                input -> write(balanced, base, cells, input),
+                PLANES,
+                answer -> read(answer, cells, base));
+        // A compressed picture's own errors are no matter to come back to.
+        natural.hold(balanced, base, compression == 0, bitePercent, out);
+        for (int c = 0; c < 3; c++) {
+            scaled(out.channel(c), 1 / left.balance(c), out.channel(c));
+        }
+    }
+
+    private static void scaled(float[] values, float factor, float[] to) {
+        for (int i = 0; i < values.length; i++) {
+            to[i] = factor * values[i];
+        }
+    }
+
+    private void write(Planes small, Planes base, Region cells, FloatBuffer input) {
+        int count = (int) cells.area();
+        float[] row = new float[cells.width()];
+        float[] scaled = new float[cells.width()];
+        for (int p = 0; p < PLANES; p++) {
+            for (int y = 0; y < cells.height(); y++) {
+                int fromY = inside(2 * (cells.y() + y) + (p >> 1 & 1), 2 * height);
+                for (int x = 0; x < row.length; x++) {
+                    row[x] = base.at(p / 4, inside(2 * (cells.x() + x) + (p & 1), 2 * width), fromY);
+                }
+                SCALE.forward(row, scaled);
+                input.put(p * count + y * row.length, scaled);
+            }
+        }
+        float[] grain = new float[row.length];
+        for (int y = 0; y < cells.height(); y++) {
+            int fromY = inside(cells.y() + y, height);
+            Arrays.fill(grain, 0);
+            for (int c = 0; c < 3; c++) {
+                for (int x = 0; x < row.length; x++) {
+                    float value = small.at(c, inside(cells.x() + x, width), fromY);
+                    row[x] = value;
+                    double sd = left.balancedSd(c, value);
+                    grain[x] += (float) (sd / (2 * Math.sqrt(Math.max(0, value) + SCALE.offset())) / 3);
+                }
+                SCALE.forward(row, scaled);
+                input.put((PLANES + c) * count + y * row.length, scaled);
+            }
+            for (int x = 0; x < row.length; x++) {
+                grain[x] = Math.min(MOST_GRAIN, grain[x]);
+            }
+            input.put((PLANES + 3) * count + y * row.length, grain);
+        }
+        float[] told = new float[count];
+        Arrays.fill(told, compression);
+        input.put((PLANES + 4) * count, told);
+    }
+
+    private static void read(FloatBuffer answer, Region cells, Planes base) {
+        int count = (int) cells.area();
+        Region r = base.region();
+        float[] row = new float[cells.width()];
+        float[] light = new float[cells.width()];
+        for (int p = 0; p < PLANES; p++) {
+            for (int y = 0; y < cells.height(); y++) {
+                int atY = 2 * (cells.y() + y) + (p >> 1 & 1);
+                if (atY < r.y() || atY >= r.bottom()) {
+                    continue;
+                }
+                answer.get(p * count + y * row.length, row);
+                SCALE.inverse(row, light);
+                for (int x = 0; x < row.length; x++) {
+                    int atX = 2 * (cells.x() + x) + (p & 1);
+                    if (atX >= r.x() && atX < r.right()) {
+                        base.channel(p / 4)[base.index(atX, atY)] = light[x];
+                    }
+                }
+            }
+        }
+    }
+
+    private static int inside(int at, int size) {
+        return Math.max(0, Math.min(size - 1, at));
+    }
+}
