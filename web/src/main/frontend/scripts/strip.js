@@ -338,7 +338,7 @@ import { post as send } from "./lib/page.js";
     if (state.of === "edges")
       habit.set("enlarge next", {
         value: Number($("[data-factor]").value),
-        edges: /edges (natural|drawn|learned)/i.exec(answer.strip.rows[row])[1].toUpperCase(),
+        edges: /edges (learned|natural)/i.exec(answer.strip.rows[row])[1].toUpperCase(),
       });
     $("[data-strip-undo]").hidden = state.of === "edges";
     $("[data-look]").hidden = !["methods", "grain", "colour", "bite"].includes(state.of);

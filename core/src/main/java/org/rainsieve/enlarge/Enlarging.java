@@ -12,7 +12,7 @@ public interface Enlarging {
     RootScale SCALE = new RootScale(0.002f);
 
     /** From this factor on the network works twice; up to it, what twice lacks is added by natural edges. */
-    double TWICE_FROM = Double.parseDouble(System.getProperty("twice", "3"));
+    double TWICE_FROM = 3;
 
     /** Of the picture that comes out, in px. */
     int width();

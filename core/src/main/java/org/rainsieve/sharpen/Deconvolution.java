@@ -13,13 +13,18 @@ final class Deconvolution {
     static final int RADIUS = 64;
 
     /** Noise-to-signal prior of a picture that was denoised before. */
-    static final double NOISE_TO_SIGNAL = 1e-2;
+    private static final double NOISE_TO_SIGNAL = 1e-2;
+
+    /** The same of next to no noise: finds what is lost nearly, and much that never was. */
+    private static final double NEXT_TO_NONE = 1e-3;
 
     /** Structure wider than this many times the blur counts as coarse. */
     private static final double SPLIT = 1.5;
 
     private static final int MOST_KERNELS = 64;
-    private static final Map<PointSpread, Deconvolution> KNOWN = new ConcurrentHashMap<>();
+    private static final Map<Key, Deconvolution> KNOWN = new ConcurrentHashMap<>();
+
+    private record Key(PointSpread spread, double noiseToSignal) {}
 
     /** Transposed, as spectra lie; both real. */
     final float[][] fine = new float[Fourier.SIZE][Fourier.SIZE];
@@ -29,7 +34,8 @@ final class Deconvolution {
     /** Sum of squares of both kernels together: by how much white noise of variance 1 would come out stronger. */
     final double noiseGain;
 
-    private Deconvolution(PointSpread spread) {
+    private Deconvolution(Key key) {
+        PointSpread spread = key.spread;
         int n = Fourier.SIZE;
         Fourier both = new Fourier();
         double split = Math.max(1, SPLIT * spread.reachPx() / 2);
@@ -39,7 +45,7 @@ final class Deconvolution {
                 double fy = frequency(ky);
                 double h = spread.transfer(fx, fy);
                 // At rest H = 1: divided by its value there, so that brightness is kept.
-                double change = h * (1 + NOISE_TO_SIGNAL) / (h * h + NOISE_TO_SIGNAL) - 1;
+                double change = h * (1 + key.noiseToSignal) / (h * h + key.noiseToSignal) - 1;
                 double low = Math.exp(-2 * Math.PI * Math.PI * split * split * (fx * fx + fy * fy));
                 both.re[kx][ky] = (float) (change * (1 - low));
                 both.im[kx][ky] = (float) (change * low);
@@ -87,9 +93,17 @@ final class Deconvolution {
     }
 
     static Deconvolution of(PointSpread spread) {
+        return of(new Key(spread, NOISE_TO_SIGNAL));
+    }
+
+    static Deconvolution strong(PointSpread spread) {
+        return of(new Key(spread, NEXT_TO_NONE));
+    }
+
+    private static Deconvolution of(Key key) {
         if (KNOWN.size() > MOST_KERNELS) {
             KNOWN.clear();
         }
-        return KNOWN.computeIfAbsent(spread, Deconvolution::new);
+        return KNOWN.computeIfAbsent(key, Deconvolution::new);
     }
 }

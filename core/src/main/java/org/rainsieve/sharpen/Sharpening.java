@@ -83,36 +83,74 @@ public final class Sharpening {
 
     /** @param grainKept of each pixel of the core, 0 to 1; null for the same everywhere */
     public SharpenTile tile(Region core, Planes before, float[] grainKept) {
-        int n = Fourier.SIZE;
-        Fourier square = new Fourier();
-        int left = core.x() - MARGIN;
-        int top = core.y() - MARGIN;
-        float[][] light = new float[n][n];
-        for (int y = 0; y < n; y++) {
-            int row = Border.mirrorAboutEdge(top + y, height);
-            for (int x = 0; x < n; x++) {
-                int i = before.index(
-                        inside(
-                                Border.mirrorAboutEdge(left + x, width),
-                                before.region().x(),
-                                before.region().right()),
-                        inside(row, before.region().y(), before.region().bottom()));
-                light[y][x] = weight[0] * before.channel(0)[i]
-                        + weight[1] * before.channel(1)[i]
-                        + weight[2] * before.channel(2)[i];
+        return tile(core, new Luminance(core, before), grainKept);
+    }
+
+    /**
+     * What a network is given of a blurred tile.
+     *
+     * @param strong luminance with its blur taken back as if there were no noise
+     * @param variance of luminance's noise
+     */
+    public record Evidence(SharpenTile tile, float[] strong, float[] variance) {}
+
+    /** @param grainKept as with {@link #tile(Region, Planes, float[])} */
+    public Evidence evidence(Region core, Planes before, float[] grainKept) {
+        Luminance of = new Luminance(core, before);
+        SharpenTile tile = tile(core, of, grainKept);
+        double middle = (least(sigmas(core)) + most(sigmas(core))) / 2.0;
+        Deconvolution kernel = Deconvolution.strong(settings.spread().withSoft(middle));
+        Fourier detail = new Fourier();
+        for (int k = 0; k < Fourier.SIZE; k++) {
+            for (int i = 0; i < Fourier.SIZE; i++) {
+                float whole = kernel.fine[k][i] + kernel.coarse[k][i];
+                detail.re[k][i] = of.spectrum.re[k][i] * whole;
+                detail.im[k][i] = of.spectrum.im[k][i] * whole;
             }
-            System.arraycopy(light[y], 0, square.re[y], 0, n);
         }
-        square.forward();
+        detail.inverse();
+        float[] strong = tile.luminance().clone();
+        for (int i = 0; i < strong.length; i++) {
+            strong[i] += detail.re[i / core.width() + MARGIN][i % core.width() + MARGIN];
+        }
+        return new Evidence(tile, strong, variance(of, core, grainKept));
+    }
+
+    /** Luminance over a tile and its margins, and its spectrum. */
+    private final class Luminance {
+        final float[][] light = new float[Fourier.SIZE][Fourier.SIZE];
+        final Fourier spectrum = new Fourier();
+
+        Luminance(Region core, Planes before) {
+            int n = Fourier.SIZE;
+            int left = core.x() - MARGIN;
+            int top = core.y() - MARGIN;
+            for (int y = 0; y < n; y++) {
+                int row = Border.mirrorAboutEdge(top + y, height);
+                for (int x = 0; x < n; x++) {
+                    int i = before.index(
+                            inside(
+                                    Border.mirrorAboutEdge(left + x, width),
+                                    before.region().x(),
+                                    before.region().right()),
+                            inside(row, before.region().y(), before.region().bottom()));
+                    light[y][x] = weight[0] * before.channel(0)[i]
+                            + weight[1] * before.channel(1)[i]
+                            + weight[2] * before.channel(2)[i];
+                }
+                System.arraycopy(light[y], 0, spectrum.re[y], 0, n);
+            }
+            spectrum.forward();
+        }
+    }
+
+    private SharpenTile tile(Region core, Luminance of, float[] grainKept) {
+        float[][] light = of.light;
+        Fourier square = of.spectrum;
         int area = Math.toIntExact(core.area());
         float[] fine = new float[area];
         float[] coarse = new float[area];
-        float[] variance = new float[area];
-        for (int i = 0; i < area; i++) {
-            float here = light[i / core.width() + MARGIN][i % core.width() + MARGIN];
-            double part = grainKept == null ? grainLeft : left(grainKept[i]);
-            variance[i] = (float) ((varianceSlope * Math.max(0, here) + varianceAtBlack) * part * part);
-        }
+        float[] variance = variance(of, core, grainKept);
         if (settings.cornersPx() == 0) {
             add(square, settings.spread(), core, variance, null, fine, coarse);
         } else {
@@ -135,6 +173,16 @@ public final class Sharpening {
         }
         return new SharpenTile(
                 core, luminance, fine, coarse, extreme(light, core, rim, false), extreme(light, core, rim, true));
+    }
+
+    private float[] variance(Luminance of, Region core, float[] grainKept) {
+        float[] variance = new float[Math.toIntExact(core.area())];
+        for (int i = 0; i < variance.length; i++) {
+            float here = of.light[i / core.width() + MARGIN][i % core.width() + MARGIN];
+            double part = grainKept == null ? grainLeft : left(grainKept[i]);
+            variance[i] = (float) ((varianceSlope * Math.max(0, here) + varianceAtBlack) * part * part);
+        }
+        return variance;
     }
 
     private float[] sigmas(Region core) {

@@ -90,7 +90,7 @@ public final class Candidates {
             }
             case EDGES -> {
                 EnlargeSettings size = enlarge.on() ? enlarge : EnlargeSettings.factor(2);
-                for (EnlargeSettings.Edges edges : EnlargeSettings.Edges.values()) {
+                for (EnlargeSettings.Edges edges : EnlargeSettings.Edges.OFFERED) {
                     add(rows, denoise, sharpen, size.with(edges, false));
                     if (pattern.equals(CfaPattern.NONE)) {
                         add(rows, denoise, sharpen, size.with(edges, true));

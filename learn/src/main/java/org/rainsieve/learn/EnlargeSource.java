@@ -13,7 +13,6 @@ import org.rainsieve.enlarge.Enlarging;
 import org.rainsieve.enlarge.NoiseLeft;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
-import org.rainsieve.noise.Chance;
 import org.rainsieve.scene.CameraJpeg;
 
 /**
@@ -221,44 +220,18 @@ final class EnlargeSource implements Examples {
         double a = CleanPatches.logUniform(random, 2e-4, 0.03);
         double b = CleanPatches.read(a, random);
         double kept = 0.4 * random.nextDouble();
-        float soft = random.nextDouble() < 0.4 ? 0 : 0.3f * random.nextFloat();
+        float softness = Grain.softness(random);
         float[][] grainy = new float[3][half * half];
         for (int c = 0; c < 3; c++) {
-            float[] white = new float[half * half];
-            for (int i = 0; i < white.length; i++) {
-                white[i] = (float) Chance.normal(random);
-            }
-            // Of unit variance again after spreading.
-            float[] spread = soft == 0 ? white : spread(white, half, soft);
-            for (int i = 0; i < white.length; i++) {
+            float[] grain = Grain.field(half, softness, random);
+            for (int i = 0; i < grain.length; i++) {
                 double x = Math.max(0, small[c][i]);
                 double here = kept * Math.sqrt(a * x + b);
-                grainy[c][i] = (float) (small[c][i] + here * spread[i]);
+                grainy[c][i] = (float) (small[c][i] + here * grain[i]);
                 sd[i] += (float) (here / (2 * Math.sqrt(x + Enlarging.SCALE.offset())) / 3);
             }
         }
         return grainy;
-    }
-
-    private static float[] spread(float[] white, int half, float share) {
-        float middle = 1 - share;
-        float beside = share / 2;
-        float norm = middle * middle + 2 * beside * beside;
-        float[] out = white;
-        for (int pass = 0; pass < 2; pass++) {
-            float[] from = out;
-            out = new float[from.length];
-            int step = pass == 0 ? 1 : half;
-            for (int i = 0; i < from.length; i++) {
-                float before = from[Math.max(0, i - step)];
-                float after = from[Math.min(from.length - 1, i + step)];
-                out[i] = middle * from[i] + beside * (before + after);
-            }
-        }
-        for (int i = 0; i < out.length; i++) {
-            out[i] /= norm;
-        }
-        return out;
     }
 
     private static float[][] compressed(float[][] small, int half, float exposure, float quality) {

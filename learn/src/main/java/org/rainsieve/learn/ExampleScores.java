@@ -34,7 +34,7 @@ final class ExampleScores implements Scores {
             List<Example> examples = new ArrayList<>();
             for (int i = 0; i < EACH; i++) {
                 float[] input = new float[form.inputs * cells];
-                float[] target = new float[Form.OUTPUTS * cells];
+                float[] target = new float[form.outputs * cells];
                 Examples.Judged judged = source.next(random, input, target);
                 examples.add(new Example(input, target, judged));
             }
@@ -78,7 +78,7 @@ final class ExampleScores implements Scores {
         int cells = across * across;
         double error = 0;
         long count = 0;
-        for (int p = 0; p < Form.OUTPUTS; p++) {
+        for (int p = 0; p < form.outputs; p++) {
             for (int y = RIM; y < across - RIM; y++) {
                 for (int x = RIM; x < across - RIM; x++) {
                     int i = p * cells + y * across + x;

@@ -6,32 +6,35 @@ import org.rainsieve.frame.CfaPattern;
 /**
  * What a network is trained for: two kinds of mosaic (see {@link SimulatedPatch}), of which 2×2 has a network of its own for
  * little noise, and pictures in full colour (see {@link RenderedSource}); and pictures to be enlarged by two (see
- * {@link EnlargeSource}).
+ * {@link EnlargeSource}), or whose blur is to be taken back (see {@link SharpenSource}).
  */
 enum Form {
-    BAYER(11, "bayer"),
-    LITTLE(11, "little"),
-    SIX_BY_SIX(23, "six"),
-    PICTURE(24, "picture"),
-    ENLARGE(12 + EnlargeSource.TOLD, "enlarge");
-
-    /** Planes out, for all: four positions for each of R, G, B. */
-    static final int OUTPUTS = 12;
+    BAYER(11, 12, "bayer"),
+    LITTLE(11, 12, "little"),
+    SIX_BY_SIX(23, 12, "six"),
+    PICTURE(24, 12, "picture"),
+    ENLARGE(12 + EnlargeSource.TOLD, 12, "enlarge"),
+    SHARPEN(SharpenSource.PLANES, 4, "sharpen");
 
     /** Planes that tell the noise of a mosaic, the last ones. */
     static final int TOLD = 7;
 
     final int inputs;
+
+    /** Planes out: four positions for each of R, G, B, or of luminance alone. */
+    final int outputs;
+
     final String file;
 
-    Form(int inputs, String file) {
+    Form(int inputs, int outputs, String file) {
         this.inputs = inputs;
+        this.outputs = outputs;
         this.file = file;
     }
 
     /** Such as add to what another method made, and begin from nothing. */
     boolean refines() {
-        return this == ENLARGE;
+        return this == ENLARGE || this == SHARPEN;
     }
 
     /** A 2×2 mosaic. */
@@ -44,12 +47,12 @@ enum Form {
     }
 
     /**
-     * The fixed 1×1 layer that makes the nearest-colour picture of the planes in, OUTPUTS × inputs. 2×2: at each position
+     * The fixed 1×1 layer that makes the nearest-colour picture of the planes in, outputs × inputs. 2×2: at each position
      * the mosaic's own green; all others: they are planes in already.
      */
     float[] nearestColour() {
-        float[] weight = new float[OUTPUTS * inputs];
-        for (int k = 0; k < OUTPUTS && !isBayer(); k++) {
+        float[] weight = new float[outputs * inputs];
+        for (int k = 0; k < outputs && !isBayer(); k++) {
             weight[k * inputs + k] = 1;
         }
         for (int k = 0; k < 4 && isBayer(); k++) {

@@ -18,7 +18,7 @@ import org.rainsieve.noise.Chance;
  * Fischer, Brox 2015, with residual blocks), which denoises and demosaics together as in Gharbi et al. 2016. It adds a
  * correction to the nearest-colour picture, so that with nothing learned it returns the mosaic.
  *
- * <p>Shapes: input as {@link Form} has it × H/2 × W/2, output {@value Form#OUTPUTS} × H/2 × W/2.
+ * <p>Shapes: input as {@link Form} has it × H/2 × W/2, output planes as the form has them × H/2 × W/2.
  */
 final class Network {
     /** What one layer is, in the order of work; both the training graph and the exported file are made from this. */
@@ -81,7 +81,7 @@ final class Network {
             block(list, "mid0", REFINING[1]);
             up(list, "up0", REFINING[1], REFINING[0]);
             block(list, "out0", REFINING[0]);
-            list.add(new Layer(Kind.CONVOLVE, "last", REFINING[0], Form.OUTPUTS));
+            list.add(new Layer(Kind.CONVOLVE, "last", REFINING[0], form.outputs));
             return list;
         }
         list.add(new Layer(Kind.CONVOLVE, "first", form.inputs, WIDTHS[0]));
@@ -97,7 +97,7 @@ final class Network {
         block(list, "out1", WIDTHS[1]);
         up(list, "up0", WIDTHS[1], WIDTHS[0]);
         block(list, "out0", WIDTHS[0]);
-        list.add(new Layer(Kind.CONVOLVE, "last", WIDTHS[0], Form.OUTPUTS));
+        list.add(new Layer(Kind.CONVOLVE, "last", WIDTHS[0], form.outputs));
         return list;
     }
 
@@ -134,6 +134,7 @@ final class Network {
                 default -> {}
             }
         }
+        // A cell is a pixel of the frame where that is to be enlarged, and four of them elsewhere.
         return form == Form.ENLARGE ? sum : sum / 4;
     }
 

@@ -44,10 +44,10 @@ final class OnnxFile {
         String base = onnx.node("Conv", List.of("input", "nearest"), List.of(numbers("kernel_shape", 1, 1)));
         onnx.named("Add", List.of(x, base), "output", List.of());
         values.forEach((name, v) -> onnx.tensor(name, shapes.get(name).getShape(), v));
-        onnx.tensor("nearest", new long[] {Form.OUTPUTS, form.inputs, 1, 1}, form.nearestColour());
+        onnx.tensor("nearest", new long[] {form.outputs, form.inputs, 1, 1}, form.nearestColour());
         onnx.field(2, "denoise");
         onnx.field(11, shape("input", form.inputs));
-        onnx.field(12, shape("output", Form.OUTPUTS));
+        onnx.field(12, shape("output", form.outputs));
 
         ByteArrayOutputStream model = new ByteArrayOutputStream();
         varint(model, 1, 8); // IR version

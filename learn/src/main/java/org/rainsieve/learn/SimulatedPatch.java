@@ -22,7 +22,7 @@ final class SimulatedPatch {
      * @param clean planar linear RGB of size², white-balanced, any exposure
      * @param gain white-balance gains of R, G, B
      * @param input receives form.inputs · (size/2)² values
-     * @param target receives OUTPUTS · (size/2)² values
+     * @param target receives 12 · (size/2)² values
      */
     static void expose(
             Form form,

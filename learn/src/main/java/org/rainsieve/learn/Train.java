@@ -22,7 +22,7 @@ import java.util.stream.Collectors;
 /**
  * Trains the denoiser, resumes where it stopped, and keeps the running mean of the weights (Polyak) whenever it scores
  * better on the validation pictures. Usage: {@code Train FORM PHOTOS STATE MINUTES [RATE [LAST-RATE]]}, FORM being {@code bayer},
- * {@code little}, {@code six_by_six}, {@code picture} or {@code enlarge}; those that denoise, but the first, begin from the 2×2 network
+ * {@code little}, {@code six_by_six}, {@code picture}, {@code enlarge} or {@code sharpen}; those that denoise, but the first, begin from the 2×2 network
  * {@code bayer.onnx} in their folder.
  */
 public final class Train {
@@ -116,6 +116,7 @@ public final class Train {
         Examples source = switch (form) {
             case PICTURE -> new RenderedSource(new CleanPatches(pictures, RenderedSource.FRAME), SIZE);
             case ENLARGE -> enlarge(pictures, null);
+            case SHARPEN -> new SharpenSource(pictures, SIZE, null);
             default -> new PatchSource(form, new CleanPatches(pictures, SIZE), SIZE);
         };
         Thread feeder =
@@ -137,10 +138,21 @@ public final class Train {
         if (!form.refines()) {
             return new Validation(form, unseen);
         }
-        List<Examples> kinds = Arrays.stream(EnlargeSource.Kind.values())
-                .map(kind -> enlarge(unseen, kind))
-                .toList();
-        ExampleScores scores = new ExampleScores(form, SIZE, "clean, with grain, compressed", kinds);
+        ExampleScores scores = form == Form.ENLARGE
+                ? new ExampleScores(
+                        form,
+                        SIZE,
+                        "clean, with grain, compressed",
+                        Arrays.stream(EnlargeSource.Kind.values())
+                                .map(kind -> enlarge(unseen, kind))
+                                .toList())
+                : new ExampleScores(
+                        form,
+                        SIZE,
+                        "soft, disc, line",
+                        Arrays.stream(SharpenSource.Kind.values())
+                                .map(kind -> new SharpenSource(unseen, SIZE, kind))
+                                .toList());
         System.out.println("the method it begins from: " + Arrays.toString(scores.begun()) + " dB");
         return scores;
     }
@@ -162,12 +174,12 @@ public final class Train {
             while (true) {
                 Batch batch = new Batch(
                         new float[BATCH * form.inputs * cells],
-                        new float[BATCH * Form.OUTPUTS * cells],
+                        new float[BATCH * form.outputs * cells],
                         new float[BATCH],
                         new float[BATCH],
                         new float[BATCH]);
                 float[] input = new float[form.inputs * cells];
-                float[] target = new float[Form.OUTPUTS * cells];
+                float[] target = new float[form.outputs * cells];
                 for (int i = 0; i < BATCH; i++) {
                     Examples.Judged judged = source.next(random, input, target);
                     batch.offset[i] = judged.scale().offset();
@@ -200,7 +212,7 @@ public final class Train {
             Held held = Held.of(manager, network, from);
             Map<String, NDArray> weights = held.weights;
             weights.values().forEach(w -> w.setRequiresGradient(true));
-            NDArray nearest = manager.create(form.nearestColour(), new Shape(Form.OUTPUTS, form.inputs, 1, 1));
+            NDArray nearest = manager.create(form.nearestColour(), new Shape(form.outputs, form.inputs, 1, 1));
             Keeping keeping = new Keeping(form, network, validation, nearest, state);
             Optimiser optimiser = new Optimiser();
             Shown shown = new Shown(manager);
@@ -216,7 +228,7 @@ public final class Train {
                 Batch batch = batches.take();
                 try (NDManager sub = manager.newSubManager()) {
                     NDArray input = sub.create(batch.input, new Shape(BATCH, form.inputs, SIZE / 2, SIZE / 2));
-                    NDArray target = sub.create(batch.target, new Shape(BATCH, Form.OUTPUTS, SIZE / 2, SIZE / 2));
+                    NDArray target = sub.create(batch.target, new Shape(BATCH, form.outputs, SIZE / 2, SIZE / 2));
                     NDArray offset = sub.create(batch.offset, new Shape(BATCH, 1, 1, 1));
                     NDArray exposure = sub.create(batch.exposure, new Shape(BATCH, 1, 1, 1));
                     NDArray usual = sub.create(batch.usual, new Shape(BATCH));

@@ -82,7 +82,7 @@ final class Validation implements Scores {
                     double a = noise[level][0];
                     double b = noise[level][1];
                     float[] input = new float[form.inputs * cells];
-                    float[] target = new float[Form.OUTPUTS * cells];
+                    float[] target = new float[form.outputs * cells];
                     expose(clean, a, b, kind.cutAtBlack, new SplittableRandom(crops * 31L + level), input, target);
                     float[] out;
                     try (NDManager manager = NDManager.newBaseManager()) {

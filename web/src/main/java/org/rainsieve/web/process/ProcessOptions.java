@@ -137,7 +137,16 @@ final class ProcessOptions {
                     "FACTOR",
                     "1.25 to 6 times",
                     (o, v) -> o.enlarge = EnlargeSettings.factor(
-                            number("enlarge", v, EnlargeSettings.LEAST_FACTOR, EnlargeSettings.MOST_FACTOR))),
+                                    number("enlarge", v, EnlargeSettings.LEAST_FACTOR, EnlargeSettings.MOST_FACTOR))
+                            .with(o.edges, false)),
+            new Option(
+                    "edges",
+                    "KIND",
+                    "of what is enlarged: learned, or natural for plain rules; learned where nothing is said",
+                    (o, v) -> {
+                        o.edges = edges(v);
+                        o.enlarge = o.enlarge.on() ? o.enlarge.with(o.edges, false) : o.enlarge;
+                    }),
             new Option("form", "FORMS", "dng, compact, tiff, jpeg, several with commas", (o, v) -> o.forms = forms(v)),
             new Option(
                     "space",
@@ -183,6 +192,7 @@ final class ProcessOptions {
     double turn;
     String aspect;
     EnlargeSettings enlarge = EnlargeSettings.OFF;
+    private EnlargeSettings.Edges edges = EnlargeSettings.Edges.LEARNED;
     Set<ReturnForm> forms = EnumSet.of(ReturnForm.DNG);
     String naming = "";
     boolean carryEdits;
@@ -353,6 +363,13 @@ final class ProcessOptions {
                         space.name().equalsIgnoreCase(value) || space.title().equalsIgnoreCase(value))
                 .findFirst()
                 .orElseThrow(() -> new UsageException("There is no colour space " + value + " to deliver in."));
+    }
+
+    private static EnlargeSettings.Edges edges(String value) throws UsageException {
+        return EnlargeSettings.Edges.OFFERED.stream()
+                .filter(edges -> edges.name().equalsIgnoreCase(value))
+                .findFirst()
+                .orElseThrow(() -> new UsageException("Edges are learned or natural, not " + value + "."));
     }
 
     private static double number(String option, String value, double least, double most) throws UsageException {

@@ -31,8 +31,10 @@ record Forecast(double megapixels, double seconds, Basis restsOn, long bytes, lo
             Map.of("off", 0.25, "Quick", 0.35, "Learned", 0.7, "Patch", 3.5);
 
     /** The same for a megapixel that enlarging makes, and for developing another form from a linear DNG. */
-    private static final Map<EnlargeSettings.Edges, Double> USUAL_ENLARGING =
-            Map.of(EnlargeSettings.Edges.NATURAL, 0.2, EnlargeSettings.Edges.DRAWN, 1.4);
+    private static final Map<EnlargeSettings.Edges, Double> USUAL_ENLARGING = Map.of(
+            EnlargeSettings.Edges.LEARNED, 0.4,
+            EnlargeSettings.Edges.NATURAL, 0.2,
+            EnlargeSettings.Edges.DRAWN, 1.4);
 
     private static final double USUAL_DEVELOPING = 0.15;
 
