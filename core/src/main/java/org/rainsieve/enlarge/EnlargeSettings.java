@@ -2,6 +2,7 @@ package org.rainsieve.enlarge;
 
 import java.util.List;
 import java.util.Locale;
+import org.rainsieve.noise.NoiseModel;
 
 /**
  * How large the picture becomes and how its edges are drawn.
@@ -138,5 +139,19 @@ public record EnlargeSettings(
     /** The same, switched on, with other edges. */
     public EnlargeSettings with(Edges others, boolean withoutBlocks) {
         return new EnlargeSettings(true, by, value, ppi, others, withoutBlocks, jpegQuality, outputBitePercent, "");
+    }
+
+    /** The most noise left at white (sd) that learned edges were trained with: of more they would draw worms. */
+    private static final double MOST_LEARNED_SD = 0.07;
+
+    /** The same for a picture of so much noise: natural edges where learned ones never saw the like. */
+    public EnlargeSettings within(NoiseModel law, double grainKept) {
+        double most = 0;
+        for (int c = 0; c < 3; c++) {
+            most = Math.max(most, law.variance(c, 1));
+        }
+        return edges == Edges.LEARNED && grainKept * Math.sqrt(most) > MOST_LEARNED_SD
+                ? new EnlargeSettings(on, by, value, ppi, Edges.NATURAL, blockEdges, jpegQuality, outputBitePercent, "")
+                : this;
     }
 }

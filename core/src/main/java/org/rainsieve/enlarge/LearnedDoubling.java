@@ -116,31 +116,30 @@ final class LearnedDoubling implements Enlarging {
         float[] row = new float[cells.width()];
         float[] scaled = new float[cells.width()];
         for (int p = 0; p < PLANES; p++) {
+            int[] columns = columns(base.region().x(), 2 * cells.x() + (p & 1), 2, row.length, 2 * width);
+            float[] from = base.channel(p / 4);
             for (int y = 0; y < cells.height(); y++) {
-                int fromY = inside(2 * (cells.y() + y) + (p >> 1 & 1), 2 * height);
+                int line = base.index(base.region().x(), inside(2 * (cells.y() + y) + (p >> 1 & 1), 2 * height));
                 for (int x = 0; x < row.length; x++) {
-                    row[x] = base.at(p / 4, inside(2 * (cells.x() + x) + (p & 1), 2 * width), fromY);
+                    row[x] = from[line + columns[x]];
                 }
                 SCALE.forward(row, scaled);
                 input.put(p * count + y * row.length, scaled);
             }
         }
+        int[] columns = columns(small.region().x(), cells.x(), 1, row.length, width);
         float[] grain = new float[row.length];
         for (int y = 0; y < cells.height(); y++) {
-            int fromY = inside(cells.y() + y, height);
+            int line = small.index(small.region().x(), inside(cells.y() + y, height));
             Arrays.fill(grain, 0);
             for (int c = 0; c < 3; c++) {
+                float[] from = small.channel(c);
                 for (int x = 0; x < row.length; x++) {
-                    float value = small.at(c, inside(cells.x() + x, width), fromY);
-                    row[x] = value;
-                    double sd = left.balancedSd(c, value);
-                    grain[x] += (float) (sd / (2 * Math.sqrt(Math.max(0, value) + SCALE.offset())) / 3);
+                    row[x] = from[line + columns[x]];
                 }
+                addGrain(row, left.slope(c), left.atBlack(c), grain);
                 SCALE.forward(row, scaled);
                 input.put((PLANES + c) * count + y * row.length, scaled);
-            }
-            for (int x = 0; x < row.length; x++) {
-                grain[x] = Math.min(MOST_GRAIN, grain[x]);
             }
             input.put((PLANES + 3) * count + y * row.length, grain);
         }
@@ -149,12 +148,33 @@ final class LearnedDoubling implements Enlarging {
         input.put((PLANES + 4) * count, told);
     }
 
+    /** A third of the sd, in {@link #SCALE}, of noise of the variance slope · x + black. */
+    private static void addGrain(float[] values, float slope, float black, float[] to) {
+        for (int x = 0; x < values.length; x++) {
+            float value = Math.max(0, values[x]);
+            float sd = (float) Math.sqrt((slope * value + black) / (value + SCALE.offset())) / 2;
+            to[x] += Math.min(MOST_GRAIN, sd) / 3;
+        }
+    }
+
+    /** Where the values of a row lie from the row's begin, repeated at the picture's edges. */
+    private static int[] columns(int begin, int first, int step, int count, int size) {
+        int[] columns = new int[count];
+        for (int x = 0; x < count; x++) {
+            columns[x] = inside(first + step * x, size) - begin;
+        }
+        return columns;
+    }
+
     private static void read(FloatBuffer answer, Region cells, Planes base) {
         int count = (int) cells.area();
         Region r = base.region();
         float[] row = new float[cells.width()];
         float[] light = new float[cells.width()];
+        // The grid's cells begin at even places, and so does what of it lies in the picture.
+        int first = (r.x() - 2 * cells.x()) / 2;
         for (int p = 0; p < PLANES; p++) {
+            float[] to = base.channel(p / 4);
             for (int y = 0; y < cells.height(); y++) {
                 int atY = 2 * (cells.y() + y) + (p >> 1 & 1);
                 if (atY < r.y() || atY >= r.bottom()) {
@@ -162,11 +182,9 @@ final class LearnedDoubling implements Enlarging {
                 }
                 answer.get(p * count + y * row.length, row);
                 SCALE.inverse(row, light);
-                for (int x = 0; x < row.length; x++) {
-                    int atX = 2 * (cells.x() + x) + (p & 1);
-                    if (atX >= r.x() && atX < r.right()) {
-                        base.channel(p / 4)[base.index(atX, atY)] = light[x];
-                    }
+                int at = base.index(r.x(), atY) + (p & 1);
+                for (int x = 0; x < r.width() / 2; x++) {
+                    to[at + 2 * x] = light[first + x];
                 }
             }
         }

@@ -28,9 +28,12 @@ public record NoiseLeft(List<Double> gains, List<Double> a, List<Double> b) {
         return (float) (gains.get(colour) / most);
     }
 
-    /** Sd of a colour's noise at a value, both as {@link #balance} makes them. */
-    double balancedSd(int colour, double balanced) {
-        float g = balance(colour);
-        return Math.sqrt(g * a.get(colour) * Math.max(0, balanced) + g * g * b.get(colour));
+    /** Of the variance slope · x + black of a colour as {@link #balance} makes it. */
+    float slope(int colour) {
+        return (float) (balance(colour) * a.get(colour));
+    }
+
+    float atBlack(int colour) {
+        return (float) (balance(colour) * balance(colour) * b.get(colour));
     }
 }

@@ -109,7 +109,15 @@ public record ResolvedSettings(
                 new NoiseOrigin(law.source(), law.errorPercent()));
     }
 
-    /** The same with the steps after Denoise; null for one that is off. */
+    /** Share of the noise's sd that Denoise leaves in, 0 to 1. */
+    double grainKept() {
+        return denoise.on() ? denoise.grainKeptPercent() / 100 : 1;
+    }
+
+    /**
+     * The same with the steps after Denoise; null for one that is off. Where more noise is left than learned edges have seen, natural ones
+     * take over.
+     */
     public ResolvedSettings with(
             SharpenSettings sharpening, OpticsSettings lens, CropSettings cropping, EnlargeSettings enlarging) {
         return new ResolvedSettings(
@@ -123,7 +131,7 @@ public record ResolvedSettings(
                 sharpening,
                 lens,
                 cropping,
-                enlarging,
+                enlarging == null ? null : enlarging.within(noise, grainKept()),
                 masks,
                 noiseFrom);
     }

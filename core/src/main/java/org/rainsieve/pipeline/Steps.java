@@ -43,7 +43,7 @@ public final class Steps {
         this.crop = crop;
         this.enlarge = enlarge;
         this.left = left;
-        this.result = shaped(sharpen == null ? denoise : sharpen);
+        this.result = shaped(sharpen == null ? denoise : sharpen, enlarge);
     }
 
     /**
@@ -91,7 +91,7 @@ public final class Steps {
                 cache,
                 cancel);
         SharpenSettings sharpening = settings.sharpen();
-        double kept = settings.denoise().on() ? settings.denoise().grainKeptPercent() / 100 : 1;
+        double kept = settings.grainKept();
         boolean idle =
                 sharpening.shapeless() || sharpening.idle() && !denoise.masks().sharpens();
         SharpenStep sharpen =
@@ -150,7 +150,8 @@ public final class Steps {
 
     /** The plain rendering through the same geometry: nothing denoised, nothing sharpened. */
     public PixelSource plain() {
-        return shaped(denoise.plain());
+        // Its noise is all there, which no network that enlarges has seen.
+        return shaped(denoise.plain(), enlarge.on() ? enlarge.with(EnlargeSettings.Edges.NATURAL, false) : enlarge);
     }
 
     /** How strong a mask is at each pixel of the result before it is enlarged, in three alike channels. */
@@ -290,8 +291,8 @@ public final class Steps {
                 : source;
     }
 
-    private PixelSource shaped(PixelSource source) {
+    private PixelSource shaped(PixelSource source, EnlargeSettings enlarging) {
         PixelSource shaped = cutAndBent(source);
-        return enlarge.on() ? new EnlargeStep(shaped, enlarge, left) : shaped;
+        return enlarging.on() ? new EnlargeStep(shaped, enlarging, left) : shaped;
     }
 }

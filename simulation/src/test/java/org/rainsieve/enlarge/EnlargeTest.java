@@ -26,6 +26,7 @@ import org.rainsieve.enlarge.EnlargeSettings.By;
 import org.rainsieve.enlarge.EnlargeSettings.Edges;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
+import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.pipeline.ReducedPicture;
 import org.rainsieve.quality.Psnr;
 import org.rainsieve.quality.Ssim;
@@ -140,6 +141,45 @@ class EnlargeTest {
             }
             assertThat(off).isLessThan(2);
         }
+    }
+
+    @Test
+    void moreNoiseThanWasLearnedIsEnlargedByPlainRules() {
+        EnlargeSettings learned = settings(2, Edges.LEARNED);
+        NoiseModel much = NoiseModel.uniform(0.02, 1e-3);
+        assertThat(learned.within(much, 0.3).edges()).isEqualTo(Edges.LEARNED);
+        assertThat(learned.within(much, 1)).isEqualTo(settings(2, Edges.NATURAL));
+        assertThat(learned.within(NoiseModel.uniform(2e-4, 2e-6), 1).edges()).isEqualTo(Edges.LEARNED);
+    }
+
+    /** Grain is no texture: on even ground it is no stronger than natural edges make it, and not drawn into lines. */
+    @Test
+    void grainStaysGrain() {
+        NoiseModel law = NoiseModel.uniform(0.02, 1e-3);
+        Random random = new Random(3);
+        Planes small = new Planes(new Region(0, 0, 120, 120), 3);
+        for (int c = 0; c < 3; c++) {
+            for (int i = 0; i < 120 * 120; i++) {
+                small.channel(c)[i] = (float) (0.18 + 0.2 * Math.sqrt(law.variance(c, 0.18)) * random.nextGaussian());
+            }
+        }
+        NoiseLeft left = NoiseLeft.of(AS_THEY_ARE, law, 0.2);
+        double natural = deviation(enlarged(small, Enlarging.of(settings(2, Edges.NATURAL), 120, 120, left)));
+        double learned = deviation(enlarged(small, Enlarging.of(settings(2, Edges.LEARNED), 120, 120, left)));
+        assertThat(learned / natural).isBetween(0.8, 1.1);
+    }
+
+    private static double deviation(Planes picture) {
+        float[] values = picture.channel(1);
+        double mean = 0;
+        for (float v : values) {
+            mean += v / values.length;
+        }
+        double sum = 0;
+        for (float v : values) {
+            sum += (v - mean) * (v - mean);
+        }
+        return Math.sqrt(sum / values.length);
     }
 
     /** ISO 216: A3 is 420 × 297 mm; at 300 pixels per inch 4961 × 3508. */
