@@ -29,6 +29,7 @@ import org.rainsieve.frame.Region;
 import org.rainsieve.noise.Chance;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.quality.Psnr;
+import org.rainsieve.quality.Reduction;
 import org.rainsieve.quality.Ssim;
 import org.rainsieve.scene.CameraJpeg;
 
@@ -62,10 +63,10 @@ final class EnlargeBenchmark {
             }
         }
         for (int factor : new int[] {2, 3, 4}) {
-            table("x" + factor + ", clean", truths, truth -> Small.clean(box(truth, factor)), factor);
+            table("x" + factor + ", clean", truths, truth -> Small.clean(Reduction.byBoxes(truth, factor)), factor);
         }
-        table("x2, a fifth of the noise left in", truths, truth -> Small.grainy(box(truth, 2)), 2);
-        table("x2, JPEG quality " + JPEG_QUALITY, truths, truth -> Small.jpeg(box(truth, 2)), 2);
+        table("x2, a fifth of the noise left in", truths, truth -> Small.grainy(Reduction.byBoxes(truth, 2)), 2);
+        table("x2, JPEG quality " + JPEG_QUALITY, truths, truth -> Small.jpeg(Reduction.byBoxes(truth, 2)), 2);
         luminance(truths);
     }
 
@@ -140,7 +141,7 @@ final class EnlargeBenchmark {
             least = Math.min(
                     least,
                     Psnr.cpsnrDb(
-                            box(ways.get("learned"), factor),
+                            Reduction.byBoxes(ways.get("learned"), factor),
                             small.picture,
                             small.picture.region().grow(-2),
                             EVEN));
@@ -188,7 +189,8 @@ final class EnlargeBenchmark {
     private static Planes middle(BufferedImage image, int reducedBy) {
         int w = Math.min(SIDE * reducedBy, image.getWidth()) / (12 * reducedBy) * 12 * reducedBy;
         int h = Math.min(SIDE * reducedBy, image.getHeight()) / (12 * reducedBy) * 12 * reducedBy;
-        return box(linear(image, (image.getWidth() - w) / 2, (image.getHeight() - h) / 2, w, h), reducedBy);
+        return Reduction.byBoxes(
+                linear(image, (image.getWidth() - w) / 2, (image.getHeight() - h) / 2, w, h), reducedBy);
     }
 
     private static Planes linear(BufferedImage image, int x0, int y0, int w, int h) {
@@ -200,22 +202,6 @@ final class EnlargeBenchmark {
             }
         }
         return out;
-    }
-
-    private static Planes box(Planes large, int factor) {
-        int w = large.region().width() / factor;
-        int h = large.region().height() / factor;
-        Planes small = new Planes(new Region(0, 0, w, h), 3);
-        for (int c = 0; c < 3; c++) {
-            for (int i = 0; i < w * h; i++) {
-                double sum = 0;
-                for (int k = 0; k < factor * factor; k++) {
-                    sum += large.at(c, i % w * factor + k % factor, i / w * factor + k / factor);
-                }
-                small.channel(c)[i] = (float) (sum / (factor * factor));
-            }
-        }
-        return small;
     }
 
     /** By two, of the encoded picture, one axis after the other. */

@@ -29,6 +29,7 @@ import org.rainsieve.frame.Region;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.pipeline.ReducedPicture;
 import org.rainsieve.quality.Psnr;
+import org.rainsieve.quality.Reduction;
 import org.rainsieve.quality.Ssim;
 
 class EnlargeTest {
@@ -63,7 +64,7 @@ class EnlargeTest {
     })
     void enlargedIsNearerToTheTruthThanOpenCvs(String name, int factor, Edges edges) throws IOException {
         Planes truth = truth(name, factor);
-        Planes small = reduced(truth, factor);
+        Planes small = Reduction.byBoxes(truth, factor);
         Planes ours = enlarged(small, settings(factor, edges));
         Score own = score(ours, truth);
         Score cubic = score(openCv(small, factor, Imgproc.INTER_CUBIC), truth);
@@ -71,7 +72,8 @@ class EnlargeTest {
         assertThat(own.psnrDb()).isGreaterThan(Math.max(cubic.psnrDb(), lanczos.psnrDb()));
         assertThat(own.ssim()).isGreaterThan(Math.max(cubic.ssim(), lanczos.ssim()));
         // Reduced again it is the small picture, within 50 dB; one pixel at the rim apart.
-        double back = Psnr.cpsnrDb(reduced(ours, factor), small, small.region().grow(-1), AS_THEY_ARE);
+        double back = Psnr.cpsnrDb(
+                Reduction.byBoxes(ours, factor), small, small.region().grow(-1), AS_THEY_ARE);
         assertThat(back).isGreaterThan(50);
     }
 
@@ -88,7 +90,7 @@ class EnlargeTest {
     void jpegsWithoutTheirBlockEdgesAreNearerToTheTruthThanOpenCvs(String name, int quality, Edges edges)
             throws IOException {
         Planes truth = truth(name, 2);
-        Planes small = compressed(reduced(truth, 2), quality);
+        Planes small = compressed(Reduction.byBoxes(truth, 2), quality);
         EnlargeSettings settings = new EnlargeSettings(true, By.FACTOR, 2, 300, edges, true, quality, 0, "");
         Score own = score(enlarged(small, settings), truth);
         Score cubic = score(openCv(small, 2, Imgproc.INTER_CUBIC), truth);
@@ -119,7 +121,7 @@ class EnlargeTest {
     @ParameterizedTest
     @CsvSource({"611, true", "480, false", "833, false"})
     void aRegionIsTheSameAloneAsInTheWhole(int longEdgePx, boolean compressed) throws IOException {
-        Planes small = reduced(truth("building", 2), 2);
+        Planes small = Reduction.byBoxes(truth("building", 2), 2);
         for (Edges edges : Edges.values()) {
             Enlarging enlarging = Enlarging.of(
                     new EnlargeSettings(true, By.LONG_EDGE_PX, longEdgePx, 300, edges, compressed, 60, 30, ""),
@@ -141,6 +143,44 @@ class EnlargeTest {
             }
             assertThat(off).isLessThan(2);
         }
+    }
+
+    /** A star on an even, deeply coloured ground keeps its light within 2 % and stays round; the ground keeps its colour within 0.3 %. */
+    @ParameterizedTest
+    @CsvSource({"2, 0, 0", "2, 0.4, 0.2", "4, 0.25, 0.45"})
+    void starsKeepTheirLightAndGroundItsColour(int factor, double dx, double dy) {
+        float[] ground = {0.002f, 0.004f, 0.015f};
+        Planes small = new Planes(new Region(0, 0, 60, 60), 3);
+        double light = 0;
+        for (int i = 0; i < 3600; i++) {
+            double r2 = Math.pow(i % 60 - 30 - dx, 2) + Math.pow(i / 60 - 30 - dy, 2);
+            double star = 0.4 * Math.exp(-r2 / (2 * 0.9 * 0.9));
+            light += star;
+            for (int c = 0; c < 3; c++) {
+                small.channel(c)[i] = (float) (ground[c] + star);
+            }
+        }
+        Planes large = enlarged(small, settings(factor, Edges.LEARNED));
+        int w = 60 * factor;
+        double sum = 0;
+        double across = 0;
+        double down = 0;
+        for (int i = 0; i < w * w; i++) {
+            double x = (i % w + 0.5) / factor - 0.5 - 30 - dx;
+            double y = (i / w + 0.5) / factor - 0.5 - 30 - dy;
+            if (x * x + y * y < 100) {
+                double star = large.channel(1)[i] - ground[1];
+                sum += star / (factor * factor);
+                across += star * x * x;
+                down += star * y * y;
+            } else if (x * x + y * y > 200) {
+                for (int c = 0; c < 3; c++) {
+                    assertThat(large.channel(c)[i]).isCloseTo(ground[c], within(0.003f * ground[c]));
+                }
+            }
+        }
+        assertThat(sum / light).isBetween(0.98, 1.02);
+        assertThat(across / down).isBetween(0.93, 1.07);
     }
 
     @Test
@@ -267,22 +307,6 @@ class EnlargeTest {
             }
         }
         return image;
-    }
-
-    private static Planes reduced(Planes large, int factor) {
-        int w = large.region().width() / factor;
-        int h = large.region().height() / factor;
-        Planes small = new Planes(new Region(0, 0, w, h), 3);
-        for (int c = 0; c < 3; c++) {
-            for (int i = 0; i < w * h; i++) {
-                double sum = 0;
-                for (int k = 0; k < factor * factor; k++) {
-                    sum += large.at(c, i % w * factor + k % factor, i / w * factor + k / factor);
-                }
-                small.channel(c)[i] = (float) (sum / (factor * factor));
-            }
-        }
-        return small;
     }
 
     private static Planes compressed(Planes small, int quality) throws IOException {
