@@ -118,11 +118,11 @@ final class EnlargeBenchmark {
         }
     }
 
-    private interface Reduction {
+    private interface Reducing {
         Small of(Planes truth) throws IOException;
     }
 
-    private static void table(String title, List<Planes> truths, Reduction reduction, int factor) throws IOException {
+    private static void table(String title, List<Planes> truths, Reducing reduction, int factor) throws IOException {
         Map<String, double[]> sums = new LinkedHashMap<>();
         double least = Double.POSITIVE_INFINITY;
         for (Planes truth : truths) {
