@@ -24,7 +24,7 @@ import org.rainsieve.scene.SimulatedCamera;
  * a file that was changed under them and a disk that becomes full. {@code ./sieve benchmark chaos} is the same with 200 frames.
  */
 class ChaosIT {
-    private static final int FRAMES = Integer.getInteger("sieve.chaos.frames", 30);
+    private static final int FRAMES = Integer.getInteger("sieve.chaos.frames", 20);
     private static final int WORKERS = 3;
     /** Room for a good third of the returns. */
     private static final int SMALL_MB = 4 + FRAMES / 2;
