@@ -53,6 +53,9 @@ public final class Strays {
     /** By how much a frame must be darker than its group before its push is asked for. (c.p.) */
     private static final double MUCH_DARKER_STOPS = 1.25;
 
+    /** The same below mid-grey for a frame that has no group: night scenes are dark on purpose. (c.p.) */
+    private static final double MUCH_BELOW_GREY_STOPS = 2;
+
     /** So far off its line a camera does not lie at one ISO by itself: two thirds of a stop. */
     private static final double OFF_LINE = Math.log(1.3);
 
@@ -125,15 +128,28 @@ public final class Strays {
             }
         }
         blur(reading.blur(), group, reasons);
-        double darker = group.middleStops - reading.middleStops();
-        if (!pushKnown && group.frames >= FEW && darker > MUCH_DARKER_STOPS) {
+        double darker = tooDarkStops(reading, group);
+        if (!pushKnown && darker > 0) {
             reasons.add(String.format(
-                    Locale.ROOT, "push unsure: %.1f stops darker than its group, and no push is given", darker));
+                    Locale.ROOT,
+                    "push unsure: %.1f stops darker than %s, and no push is given",
+                    darker,
+                    group.frames >= FEW ? "its group" : "mid-grey, and alone at its ISO"));
         }
         if (reading.clippedPercent() > CLIPPED_HARD_PERCENT) {
             reasons.add(String.format(Locale.ROOT, "%.0f %% of it is clipped", reading.clippedPercent()));
         }
         return reasons;
+    }
+
+    /** By how many stops a frame is darker than its group or, as one of few, than mid-grey; 0 where that is no matter. */
+    static double tooDarkStops(Reading reading, Group group) {
+        if (reading.dark() || group.frames == 0) {
+            return 0;
+        }
+        boolean compared = group.frames >= FEW;
+        double darker = compared ? group.middleStops - reading.middleStops() : -reading.middleStops();
+        return darker > (compared ? MUCH_DARKER_STOPS : MUCH_BELOW_GREY_STOPS) ? darker : 0;
     }
 
     private static void blur(Blur blur, Group group, List<String> reasons) {

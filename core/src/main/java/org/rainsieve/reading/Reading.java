@@ -22,6 +22,8 @@ import org.rainsieve.noise.SettledLaw;
  * @param clippedPercent share of photosites at the clipping point
  * @param emptyPercent share of photosites at the lowest value there is
  * @param middleStops median brightness of the greens, in stops from 18 %
+ * @param highStops brightness that all but 0.5 % of the greens stay below, in stops from clipping; null in readings of before it was
+ *     read
  * @param blur null where too few edges tell it, and in readings of before it was read
  * @param defects photosites found to be hot or dead
  * @param dark true for an exposure without light, which tells defects and nothing else
@@ -34,6 +36,7 @@ public record Reading(
         double clippedPercent,
         double emptyPercent,
         double middleStops,
+        Double highStops,
         Blur blur,
         int defects,
         boolean dark,
@@ -53,6 +56,9 @@ public record Reading(
 
     /** Of a dark frame all but this share lies within a few sd of black. */
     private static final double DARK_SHARE = 0.995;
+
+    /** What is brighter than all the rest, such as lamps and glints, is no part of a subject. (c.p.) */
+    private static final double HIGHEST_SHARE = 0.005;
 
     private static final int SAMPLES = 200_000;
 
@@ -92,12 +98,22 @@ public record Reading(
                 profile,
                 100.0 * clipped / looked,
                 100.0 * empty / looked,
-                Math.log(Math.max(greens[count / 2], 1e-5) / 0.18) / Math.log(2),
+                stops(greens[count / 2] / 0.18),
+                stops(greens[highest(count)]),
                 null,
                 0,
                 false,
                 List.of(),
                 List.of());
+    }
+
+    private static double stops(double light) {
+        return Math.log(Math.max(light, 1e-5)) / Math.log(2);
+    }
+
+    /** Where in their order the values lie that all but {@link #HIGHEST_SHARE} stay below. */
+    private static int highest(int count) {
+        return (int) ((1 - HIGHEST_SHARE) * (count - 1));
     }
 
     /** Every so many pixels are looked at: an odd number, so that all columns of a pattern have their turn. */
@@ -108,7 +124,17 @@ public record Reading(
     /** The same with what the opened file tells in words. */
     public Reading with(List<String> told, List<String> leftOut) {
         return new Reading(
-                noise, profile, clippedPercent, emptyPercent, middleStops, blur, defects, dark, told, leftOut);
+                noise,
+                profile,
+                clippedPercent,
+                emptyPercent,
+                middleStops,
+                highStops,
+                blur,
+                defects,
+                dark,
+                told,
+                leftOut);
     }
 
     /** The same without how sharp it is, which takes most of the time. */
@@ -137,6 +163,7 @@ public record Reading(
                 light.clippedPercent,
                 light.emptyPercent,
                 light.middleStops,
+                light.highStops,
                 blur == null ? null : blur.blur(),
                 defects.size(),
                 light.dark,
@@ -182,7 +209,8 @@ public record Reading(
                 profile,
                 100.0 * clipped.sum() / pixels,
                 100.0 * empty.sum() / pixels,
-                Math.log(Math.max(middle, 1e-5) / 0.18) / Math.log(2),
+                stops(middle / 0.18),
+                count == 0 ? null : stops(greens[highest(count)]),
                 null,
                 0,
                 dark,

@@ -279,7 +279,7 @@ class StepsTest {
         assertThat(ResolvedSettings.ofJson(settings.toJson())).isEqualTo(settings);
         String json = settings.toJson();
         for (String other : new String[] {
-            json.replace("\"schema\":6", "\"schema\":7"),
+            json.replace("\"schema\":" + ResolvedSettings.SCHEMA, "\"schema\":" + (ResolvedSettings.SCHEMA + 1)),
             json.replaceFirst("\\{", "{\"subject\":{\"grain\":5},"),
             "{",
             "[]",
@@ -287,7 +287,7 @@ class StepsTest {
         }) {
             assertThatThrownBy(() -> ResolvedSettings.ofJson(other)).isInstanceOf(UnreadableSettingsException.class);
         }
-        assertThat(ResolvedSettings.ofJson(json.replace("\"schema\":6", "\"schema\":5"))
+        assertThat(ResolvedSettings.ofJson(json.replace("\"schema\":" + ResolvedSettings.SCHEMA, "\"schema\":5"))
                         .noise())
                 .isEqualTo(settings.noise());
     }

@@ -12,6 +12,7 @@ import org.junit.jupiter.api.BeforeAll;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
+import org.rainsieve.book.ProposedPush;
 import org.rainsieve.book.Strays;
 import org.rainsieve.defect.DefectMap;
 import org.rainsieve.frame.Mosaic;
@@ -204,6 +205,43 @@ class BlurReaderTest {
                     assertThat(blur.moved()).as("%s %s", name, radius).isFalse();
                 }
             }
+        }
+    }
+
+    /** A frame is brought to its group, or alone to mid-grey, but never so far that its highlights come within a stop of clipping. */
+    @ParameterizedTest
+    @CsvSource({"3, 0", "2, 0", "3, 0.12", "3, 0.4"})
+    void proposedPush(int under, float lamp) {
+        SimulatedCamera camera = SimulatedCamera.PILBO_S;
+        Planes scene = new PlainScene(600, 400, 4).srgb();
+        Planes dark = new Planes(scene.region(), 3);
+        for (int c = 0; c < 3; c++) {
+            for (int i = 0; i < dark.channel(c).length; i++) {
+                scene.channel(c)[i] = Math.min(0.45f, scene.channel(c)[i]);
+                dark.channel(c)[i] = i % 50 == 0 && lamp > 0 ? lamp : scene.channel(c)[i] / (1 << under);
+            }
+        }
+        Reading normal =
+                read(camera, exposed(camera, scene, camera.sensor(), 3)).reading();
+        Reading reading =
+                read(camera, exposed(camera, dark, camera.sensor(), 4)).reading();
+        Strays.Group group = new Strays.Group(12, Double.NaN, normal.middleStops());
+        double room = -1 - reading.highStops();
+        if (room < 0.5) {
+            assertThat(ProposedPush.of(reading, group)).isEmpty();
+        } else {
+            assertThat(ProposedPush.of(reading, group).getAsDouble()).isCloseTo(Math.min(under, room), within(0.15));
+        }
+        if (lamp > 0) {
+            assertThat(room).isCloseTo(-1 - Math.log(lamp) / Math.log(2), within(0.3));
+        }
+        assertThat(ProposedPush.of(normal, group)).isEmpty();
+        Strays.Group few = new Strays.Group(1, Double.NaN, reading.middleStops());
+        if (reading.middleStops() > -2) {
+            assertThat(ProposedPush.of(reading, few)).isEmpty();
+        } else if (lamp == 0) {
+            assertThat(ProposedPush.of(reading, few).getAsDouble())
+                    .isCloseTo(Math.min(-reading.middleStops(), room), within(0.15));
         }
     }
 

@@ -151,7 +151,11 @@ class FramePages {
                                 Locale.ROOT,
                                 "amounts as for ISO %,d, %s",
                                 Math.round(row.ei()),
-                                "sidecar".equals(row.pushFrom()) ? "from the sidecar's exposure" : "typed"),
+                                switch (row.pushFrom()) {
+                                    case "sidecar" -> "from the sidecar's exposure";
+                                    case "proposed" -> "as its brightness proposed";
+                                    default -> "typed";
+                                }),
                 compensation == null || compensation == 0
                         ? ""
                         : String.format(

@@ -4,8 +4,10 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.OptionalDouble;
 import java.util.concurrent.ConcurrentHashMap;
 import org.rainsieve.book.FrameSteps;
+import org.rainsieve.book.ProposedPush;
 import org.rainsieve.book.Strays;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.denoise.Methods;
@@ -92,6 +94,11 @@ public class ContactSheet {
                         : "lens not matched: " + reported + " is not in the database, and Optics is on";
     }
 
+    private static Double proposed(Reading reading, Strays.Group group) {
+        OptionalDouble stops = ProposedPush.of(reading, group);
+        return stops.isPresent() ? stops.getAsDouble() : null;
+    }
+
     private static String group(FrameRow row) {
         return row.camera() + "\n" + row.iso();
     }
@@ -99,7 +106,7 @@ public class ContactSheet {
     private static FrameOnSheet onSheet(
             FrameRow row, Reading reading, Strays.Group group, String lensReason, InForce inForce) {
         if (!"ready".equals(row.state())) {
-            return new FrameOnSheet(row, null, "", Double.NaN, "", null, null, FrameSteps.NONE);
+            return new FrameOnSheet(row, null, "", Double.NaN, "", null, null, FrameSteps.NONE, null);
         }
         FrameSteps steps = ShootService.steps(row.steps());
         DenoiseSettings settings = inForce.settings(row.camera(), row.ei(), steps);
@@ -110,18 +117,23 @@ public class ContactSheet {
                 + (steps.crop().idle() ? "" : " · crop");
         if (reading == null) {
             return new FrameOnSheet(
-                    row, null, "", Double.NaN, amounts, settings, sharpen, steps); // read before readings were kept
+                    row,
+                    null,
+                    "",
+                    Double.NaN,
+                    amounts,
+                    settings,
+                    sharpen,
+                    steps,
+                    null); // read before readings were kept
         }
         SettledLaw law = inForce.law(row.camera(), row.iso());
+        boolean pushed = row.push() != null && row.push() != 0;
         boolean settled = row.verdict() != null || !steps.followsRung();
         List<String> reasons = settled
                 ? new ArrayList<>()
-                : new ArrayList<>(Strays.reasons(
-                        reading,
-                        law,
-                        inForce.offLine(row.camera(), row.iso()),
-                        group,
-                        row.push() != null && row.push() != 0));
+                : new ArrayList<>(
+                        Strays.reasons(reading, law, inForce.offLine(row.camera(), row.iso()), group, pushed));
         String works = Methods.within(settings.method(), law.law());
         if (row.verdict() == null
                 && settings.on()
@@ -136,7 +148,15 @@ public class ContactSheet {
         }
         String stray = String.join("; ", reasons);
         return new FrameOnSheet(
-                row, reading, stray, Strays.noiseOff(reading, law.law()), amounts, settings, sharpen, steps);
+                row,
+                reading,
+                stray,
+                Strays.noiseOff(reading, law.law()),
+                amounts,
+                settings,
+                sharpen,
+                steps,
+                settled || pushed ? null : proposed(reading, group));
     }
 
     private static String inWords(DenoiseSettings settings) {

@@ -16,6 +16,7 @@ import org.rainsieve.sharpen.SharpenSettings;
  * @param settings the settings in force; null while unread
  * @param sharpen the same of the step Sharpen
  * @param steps what the frame holds of its own
+ * @param proposedPush in stops, for a frame that was exposed too low; null for others
  */
 public record FrameOnSheet(
         FrameRow row,
@@ -25,7 +26,8 @@ public record FrameOnSheet(
         String amounts,
         DenoiseSettings settings,
         SharpenSettings sharpen,
-        FrameSteps steps) {
+        FrameSteps steps,
+        Double proposedPush) {
 
     /** ISO, and what it is pushed to where it is; empty where the file tells none. */
     public String sensitivity() {

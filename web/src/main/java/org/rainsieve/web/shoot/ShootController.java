@@ -252,6 +252,15 @@ class ShootController {
         return "redirect:/shoots/" + id + "#strays";
     }
 
+    /** Pushes frames by what their brightness proposes, each by its own. */
+    @PostMapping("/shoots/{id}/proposed-push")
+    String proposedPush(@PathVariable long id, @RequestParam List<Long> frames) {
+        sheets.frames(id).stream()
+                .filter(on -> frames.contains(on.row().id()) && on.proposedPush() != null)
+                .forEach(on -> shoots.setProposedPush(on.row().id(), on.proposedPush()));
+        return "redirect:/shoots/" + id + "#strays";
+    }
+
     /** Where the frames of a shoot stand, for the page to follow while they are read. */
     @GetMapping("/shoots/{id}/standing")
     @ResponseBody

@@ -479,7 +479,8 @@ class ShootRepository {
                           height = ?, pattern = ?, noise = ?, reading = ?, lease_until = NULL, body = ?, serial = ?,
                           compensation = ?, pooled = ?, dark = ?, focus_map = ?, defects = ?, own_optics = ?,
                           noise_told = ?, noise_error = ?, noise_black_error = ?, noise_grey_error = ?,
-                          push = IF(push_from = 'typed', push, ?), push_from = IF(push_from = 'typed', 'typed', ?)
+                          push = IF(push_from IN ('typed', 'proposed'), push, ?),
+                          push_from = IF(push_from IN ('typed', 'proposed'), push_from, ?)
                         WHERE id = ?
                         """)
                 .params(

@@ -236,6 +236,11 @@ public class ShootService {
         repository.setPush(frameId, checked(push), push == null ? null : "typed");
     }
 
+    /** The same as its brightness proposes. */
+    void setProposedPush(long frameId, double push) {
+        repository.setPush(frameId, checked(push), "proposed");
+    }
+
     /** The same for all frames of a camera at one ISO in a shoot; says how many. */
     public int setPushOf(long shootId, String camera, int iso, Double push) {
         return repository.setPushOf(shootId, camera, iso, checked(push));

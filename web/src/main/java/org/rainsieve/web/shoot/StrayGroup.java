@@ -2,8 +2,10 @@ package org.rainsieve.web.shoot;
 
 import java.util.ArrayList;
 import java.util.Comparator;
+import java.util.DoubleSummaryStatistics;
 import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.regex.MatchResult;
 import java.util.regex.Pattern;
@@ -55,6 +57,20 @@ public record StrayGroup(String reason, List<FrameOnSheet> frames, boolean denoi
             String most = values.get(values.size() - 1);
             return least.equals(most) ? least : least + " to " + most;
         });
+    }
+
+    /** What their brightness proposes to push them by, in words; empty where that is not their reason, or leaves no room. */
+    public String push() {
+        DoubleSummaryStatistics stops = frames.stream()
+                .filter(on -> on.proposedPush() != null)
+                .mapToDouble(FrameOnSheet::proposedPush)
+                .summaryStatistics();
+        if (stops.getCount() < frames.size()) {
+            return "";
+        }
+        return stops.getMin() == stops.getMax()
+                ? String.format(Locale.ROOT, "%.1f stops", stops.getMin())
+                : String.format(Locale.ROOT, "%.1f to %.1f stops", stops.getMin(), stops.getMax());
     }
 
     /** As a form sends them. */

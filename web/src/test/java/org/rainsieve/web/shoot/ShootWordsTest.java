@@ -74,7 +74,21 @@ class ShootWordsTest {
         return ShootLine.of(row, List.of()).next();
     }
 
+    @Test
+    void pushesAreProposedForAllOfAGroupOrNone() {
+        FrameOnSheet one = frame(1, 800, "push unsure: 2.1 stops darker than its group, and no push is given", 2.1);
+        FrameOnSheet other = frame(2, 800, "push unsure: 3.0 stops darker than its group, and no push is given", 2.6);
+        FrameOnSheet bright = frame(3, 800, "push unsure: 2.2 stops darker than its group, and no push is given", null);
+        assertThat(StrayGroup.of(List.of(one)).get(0).push()).isEqualTo("2.1 stops");
+        assertThat(StrayGroup.of(List.of(one, other)).get(0).push()).isEqualTo("2.1 to 2.6 stops");
+        assertThat(StrayGroup.of(List.of(one, bright)).get(0).push()).isEmpty();
+    }
+
     private static FrameOnSheet frame(long id, Integer iso, String stray) {
+        return frame(id, iso, stray, null);
+    }
+
+    private static FrameOnSheet frame(long id, Integer iso, String stray, Double proposedPush) {
         FrameRow row = new FrameRow(
                 id,
                 "F",
@@ -101,6 +115,6 @@ class ShootWordsTest {
                 null,
                 null,
                 null);
-        return new FrameOnSheet(row, null, stray, Double.NaN, "", null, null, FrameSteps.NONE);
+        return new FrameOnSheet(row, null, stray, Double.NaN, "", null, null, FrameSteps.NONE, proposedPush);
     }
 }
