@@ -3,6 +3,7 @@
 import { apply, fitted, levelling, moved, multiply, placed, resized, rotation, unapply, upright, withAspect } from "./lib/geometry.js";
 import { habit, view as kept } from "./lib/kept.js";
 import { onKey } from "./lib/keys.js";
+import { meanLight } from "./lib/light.js";
 import { sentence, token } from "./lib/page.js";
 
 (function viewer() {
@@ -42,6 +43,8 @@ import { sentence, token } from "./lib/page.js";
     flipped: false,
     held: false,
     lift: 0,
+    red: 0,
+    blue: 0,
     shadows: 0,
     contrast: 0,
     saturation: 0,
@@ -50,7 +53,7 @@ import { sentence, token } from "./lib/page.js";
     over: "",
   };
   // How frames were looked at last: the next one is looked at alike, at the same place.
-  const REMEMBERED = ["mode", "zoom", "edge", "flipped", "lift", "shadows", "contrast", "saturation", "marks"];
+  const REMEMBERED = ["mode", "zoom", "edge", "flipped", "lift", "shadows", "contrast", "saturation", "red", "blue", "marks"];
   const before = kept.get();
   for (const name of REMEMBERED) if (name in before) state[name] = before[name];
   if (before.x >= 0) {
@@ -76,15 +79,21 @@ import { sentence, token } from "./lib/page.js";
   // What is asked of the server besides the place: the cards as they stand, or nothing.
   const asked = { before: "", after: "" };
 
+  // A frame that was exposed too low is shown as bright as it is pushed, and lifted from there.
+  const push = Math.max(0, Number(root.dataset.push || 0));
   const look = () =>
     "&lift=" +
-    state.lift +
+    Math.min(8, state.lift + push) +
     "&shadows=" +
     state.shadows +
     "&contrast=" +
     state.contrast +
     "&saturation=" +
     state.saturation +
+    "&red=" +
+    state.red +
+    "&blue=" +
+    state.blue +
     "&marks=" +
     state.marks;
   // Which picture stands on the left: the plain rendering, or what was chosen to compare with.
@@ -421,6 +430,7 @@ import { sentence, token } from "./lib/page.js";
         (state.zoom === 0 ? " fit" : "") +
         " · lift " +
         state.lift +
+        (push ? " above a push of " + push : "") +
         " · x " +
         Math.round(state.x).toLocaleString("en") +
         " y " +
@@ -1007,6 +1017,40 @@ import { sentence, token } from "./lib/page.js";
       root.querySelector("[data-look-value=" + name + "]").textContent = state[name] + " %";
       draw();
     });
+  // White for the eye alone: what is clicked on becomes grey.
+  const pick = root.querySelector("[data-pick-grey]");
+  const picking = (on) => {
+    pick.setAttribute("aria-pressed", on);
+    stage.classList.toggle("picking", on);
+  };
+  function setWhite(red, blue, words) {
+    const within = (stops) => Math.round(100 * Math.min(3, Math.max(-3, stops))) / 100;
+    state.red = within(red);
+    state.blue = within(blue);
+    const stops = (v) => (v < 0 ? "−" : "+") + Math.abs(v).toFixed(2);
+    root.querySelector("[data-white]").textContent =
+      words || (state.red || state.blue ? "red " + stops(state.red) + ", blue " + stops(state.blue) + " stops" : "as shot");
+    draw();
+  }
+  if (pick) {
+    pick.addEventListener("click", () => picking(pick.getAttribute("aria-pressed") !== "true"));
+    root.querySelector("[data-as-shot]").addEventListener("click", () => setWhite(0, 0));
+    pointers.push({
+      down(event) {
+        if (pick.getAttribute("aria-pressed") !== "true") return false;
+        picking(false);
+        const half = 3,
+          at = [event.offsetX * dpr() - half, event.offsetY * dpr() - half].map(Math.round);
+        const seen = meanLight(context.getImageData(...at, 2 * half, 2 * half).data);
+        if (seen) setWhite(state.red + Math.log2(seen[1] / seen[0]), state.blue + Math.log2(seen[1] / seen[2]));
+        else setWhite(state.red, state.blue, "too dark or clipped there: click on another place");
+        return true;
+      },
+      move: () => false,
+      up: () => false,
+    });
+    setWhite(state.red, state.blue);
+  }
   root.querySelector("[data-look=marks]")?.addEventListener("change", (event) => {
     state.marks = event.target.checked;
     draw();

@@ -8,9 +8,19 @@ package org.rainsieve.colour;
  * @param contrastPercent −100 to 100
  * @param saturationPercent −100 (grey) to 100
  * @param marks clipped places are drawn as a checkerboard, empty ones as a dark one
+ * @param redStops by how much red is brighter than as shot, against green
+ * @param blueStops the same of blue
  */
 public record ViewLook(
-        double liftStops, double shadowsPercent, double contrastPercent, double saturationPercent, boolean marks) {
+        double liftStops,
+        double shadowsPercent,
+        double contrastPercent,
+        double saturationPercent,
+        boolean marks,
+        double redStops,
+        double blueStops) {
+    private static final double MOST_WHITE_STOPS = 3;
+
     public static final ViewLook PLAIN = lifted(0);
 
     public ViewLook {
@@ -18,14 +28,22 @@ public record ViewLook(
         shadowsPercent = within(shadowsPercent, 0, 100);
         contrastPercent = within(contrastPercent, -100, 100);
         saturationPercent = within(saturationPercent, -100, 100);
+        redStops = within(redStops, -MOST_WHITE_STOPS, MOST_WHITE_STOPS);
+        blueStops = within(blueStops, -MOST_WHITE_STOPS, MOST_WHITE_STOPS);
     }
 
     public static ViewLook lifted(double stops) {
-        return new ViewLook(stops, 0, 0, 0, false);
+        return new ViewLook(stops, 0, 0, 0, false, 0, 0);
     }
 
     private static double within(double value, double least, double most) {
         return Double.isNaN(value) ? 0 : Math.max(least, Math.min(most, value));
+    }
+
+    /** By how much each of R, G, B is multiplied; none is made darker, so that what is clipped stays white. */
+    double[] whiteFactors() {
+        double least = Math.min(0, Math.min(redStops, blueStops));
+        return new double[] {Math.pow(2, redStops - least), Math.pow(2, -least), Math.pow(2, blueStops - least)};
     }
 
     boolean toned() {

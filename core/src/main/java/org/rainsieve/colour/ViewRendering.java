@@ -45,8 +45,9 @@ public final class ViewRendering {
         double gain = tone.darkens() ? 1 : lift * tone.factor();
         curve = tone.darkens() ? darkened(tone, lift) : CURVE;
         double[] matrix = colour.toLinearSrgb().m();
+        double[] factors = look.whiteFactors();
         for (int i = 0; i < 9; i++) {
-            m[i] = (float) (matrix[i] * gain);
+            m[i] = (float) (matrix[i] * gain * factors[i / 3]);
         }
         for (int c = 0; c < 3; c++) {
             white[c] = (float) colour.white()[c];

@@ -8,6 +8,9 @@ import org.rainsieve.noise.NoiseModel;
 
 /** Plain test pictures as files of made-up cameras, the same bytes every time. */
 public final class PlainFrames {
+    /** Of a scene without lamps. */
+    private static final float BRIGHTEST = 0.45f;
+
     private PlainFrames() {}
 
     /** One frame as a DNG file of that camera. */
@@ -17,7 +20,23 @@ public final class PlainFrames {
 
     /** @param noiseIso the ISO whose noise it really has */
     public static byte[] frame(SimulatedCamera camera, int iso, int noiseIso, int width, int height, int number) {
+        return frame(camera, iso, noiseIso, new PlainScene(width, height, number).srgb(), number);
+    }
+
+    /** One of a scene without lamps, exposed too low by so many stops. */
+    public static byte[] underexposed(
+            SimulatedCamera camera, int iso, double stops, int width, int height, int number) {
         Planes picture = new PlainScene(width, height, number).srgb();
+        float share = (float) Math.pow(2, -stops);
+        for (int c = 0; c < 3; c++) {
+            for (int i = 0; i < picture.channel(c).length; i++) {
+                picture.channel(c)[i] = share * Math.min(BRIGHTEST, picture.channel(c)[i]);
+            }
+        }
+        return frame(camera, iso, iso, picture, number);
+    }
+
+    private static byte[] frame(SimulatedCamera camera, int iso, int noiseIso, Planes picture, int number) {
         camera.see(picture);
         NoiseModel noise = camera.noiseAt(noiseIso);
         Mosaic mosaic =

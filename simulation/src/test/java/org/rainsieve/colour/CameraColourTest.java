@@ -126,6 +126,23 @@ class CameraColourTest {
         }
     }
 
+    /** Another white makes colours lighter against each other, and none of them darker: what is clipped stays white. */
+    @Test
+    void whiteForTheEye() {
+        CameraColour colour = SimulatedCamera.ONDREL_24.colour();
+        Planes planes = new Planes(new Region(0, 0, 2, 1), 3);
+        for (int c = 0; c < 3; c++) {
+            planes.channel(c)[0] = 1;
+            planes.channel(c)[1] = (float) (0.1 * colour.white()[c]);
+        }
+        byte[] seen = new ViewRendering(colour, new ViewLook(0, 0, 0, 0, false, -1, 0.5)).render(planes);
+        double[] light = {0.1, 0.2, 0.2 * Math.sqrt(2)};
+        for (int c = 0; c < 3; c++) {
+            assertThat(seen[c] & 255).isEqualTo(255);
+            assertThat(seen[3 + c] & 255).isCloseTo((int) Math.round(255 * RgbSpace.encode(light[c])), within(1));
+        }
+    }
+
     @Test
     void srgbCurveReturns() {
         for (double v = 0; v <= 1; v += 0.001) {

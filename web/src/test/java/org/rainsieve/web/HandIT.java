@@ -10,6 +10,7 @@ import com.microsoft.playwright.assertions.PlaywrightAssertions;
 import com.microsoft.playwright.options.AriaRole;
 import com.microsoft.playwright.options.BoundingBox;
 import com.microsoft.playwright.options.WaitUntilState;
+import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
@@ -124,6 +125,43 @@ class HandIT {
         page.keyboard().press("Escape");
         page.locator("[data-undo]").click();
         PlaywrightAssertions.assertThat(page.locator("[data-said]")).containsText("Undone");
+    }
+
+    /** Frames much darker than their group are offered what their brightness proposes, and are shown as bright as they are pushed. */
+    @Test
+    void framesExposedTooLow() throws IOException {
+        Path dark = Files.createDirectories(folder.resolve("photos/dark"));
+        for (int i = 0; i < 6; i++) {
+            Files.write(
+                    dark.resolve("D_" + i + ".dng"),
+                    PlainFrames.underexposed(SimulatedCamera.PILBO_S, 1600, i < 4 ? 0 : 3, 600, 400, i));
+        }
+        long id = application.takeIn("dark");
+        page.navigate(application.url("/shoots/" + id));
+        page.locator("[data-stray] button:has-text('Push all 2 by')").click();
+        PlaywrightAssertions.assertThat(page.locator("[data-stray]:has-text('push unsure')"))
+                .hasCount(0);
+        String sheet = application.get("/shoots/" + id + "/sheet").body();
+        Matcher pushed = Pattern.compile("\"id\":(\\d+),\"name\":\"D_4").matcher(sheet);
+        assertThat(pushed.find()).isTrue();
+        assertThat(sheet.split("ISO 1,600 pushed to", -1)).hasSize(3);
+        page.navigate(application.url("/frames/" + pushed.group(1)));
+        PlaywrightAssertions.assertThat(page.locator("[data-status]")).containsText("above a push of");
+        assertThat(page.content()).contains("as its brightness proposed");
+        assertThat(browser.problems).isEmpty();
+    }
+
+    /** For the eye alone: what is clicked on becomes grey, and nothing that is written changes. */
+    @Test
+    void whiteByAClick() {
+        page.click("[data-panel-button=view]");
+        page.click("[data-pick-grey]");
+        page.mouse().click(500, 300);
+        PlaywrightAssertions.assertThat(page.locator("[data-white]"))
+                .hasText(Pattern.compile("red [+−]\\d\\.\\d\\d, blue [+−]\\d\\.\\d\\d stops"));
+        page.click("[data-as-shot]");
+        PlaywrightAssertions.assertThat(page.locator("[data-white]")).hasText("as shot");
+        assertThat(browser.problems).isEmpty();
     }
 
     /** On another screen: the picture alone, with the amounts of the bench and its frame, and none of the controls. */

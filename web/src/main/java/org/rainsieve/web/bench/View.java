@@ -14,9 +14,17 @@ import org.rainsieve.web.setup.NotFoundException;
  */
 record View(Question.Which which, boolean reduced, Region region, ViewLook look) {
     /** As a browser sends it; what is missing is plain. */
-    record Look(Double lift, Double shadows, Double contrast, Double saturation, Boolean marks) {
+    record Look(
+            Double lift, Double shadows, Double contrast, Double saturation, Boolean marks, Double red, Double blue) {
         ViewLook view() {
-            return new ViewLook(or0(lift), or0(shadows), or0(contrast), or0(saturation), Boolean.TRUE.equals(marks));
+            return new ViewLook(
+                    or0(lift),
+                    or0(shadows),
+                    or0(contrast),
+                    or0(saturation),
+                    Boolean.TRUE.equals(marks),
+                    or0(red),
+                    or0(blue));
         }
 
         private static double or0(Double value) {

@@ -282,11 +282,13 @@ class StripService {
 
     private Pictures.Answer render(long frame, Candidate candidate, Place place, double lift)
             throws InterruptedException {
+        FrameForWork of = shoots.frame(frame);
         return pictures.ask(new Question.OfFrame(
-                new Question.Subject(frame, settings(shoots.frame(frame), candidate)),
+                new Question.Subject(frame, settings(of, candidate)),
                 Question.Which.AFTER,
                 place.region(),
-                ViewLook.lifted(lift),
+                // As bright as the frame is pushed, and lifted from there.
+                ViewLook.lifted(lift + Math.max(0, of.push() == null ? 0 : of.push())),
                 Question.Asker.NOBODY));
     }
 

@@ -22,7 +22,7 @@ class QuestionTest {
         Question.Subject over = new Question.Subject(8, "{}", 6000, 4000);
         Question.Asker asker = new Question.Asker(91, 4);
         Region region = new Region(12, 3, 640, 480);
-        ViewLook look = new ViewLook(1.5, 20, -10, 5, true);
+        ViewLook look = new ViewLook(1.5, 20, -10, 5, true, 0.5, -0.25);
         List<Question> all = List.of(
                 new Question.OfFrame(over, Question.Which.TAKEN, region, look, asker),
                 new Question.FrameReduced(subject, look, asker),
