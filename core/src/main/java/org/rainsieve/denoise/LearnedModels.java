@@ -87,12 +87,6 @@ final class LearnedModels {
 
     /** @throws IllegalArgumentException in plain words when no model that ships has that hash */
     static String named(String hash) {
-        return RELEASED.stream()
-                .filter(name -> hash(name).equals(hash))
-                .findFirst()
-                .orElseThrow(
-                        () -> new IllegalArgumentException(
-                                "The model that these settings were made with is not part of this installation. Install the"
-                                        + " version of Rain Sieve that made them, or choose another model in the camera book."));
+        return ModelFiles.named(hash, RELEASED, LearnedModels::hash, "choose another model in the camera book");
     }
 }

@@ -19,11 +19,6 @@ final class EnlargeModels {
 
     /** @throws IllegalArgumentException in plain words when no model that ships has that hash */
     static String named(String hash) {
-        return RELEASED.stream()
-                .filter(model -> hash(model).equals(hash))
-                .findFirst()
-                .orElseThrow(() -> new IllegalArgumentException(
-                        "The model that this enlargement was made with is not part of this installation. Install the"
-                                + " version of Rain Sieve that made it, or choose natural edges."));
+        return ModelFiles.named(hash, RELEASED, EnlargeModels::hash, "choose natural edges");
     }
 }

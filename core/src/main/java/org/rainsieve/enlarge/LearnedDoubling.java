@@ -7,6 +7,7 @@ import java.util.concurrent.ConcurrentHashMap;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
 import org.rainsieve.network.Network;
+import org.rainsieve.primitives.Border;
 
 /**
  * Makes a picture twice as large by what a network adds to natural edges, told the grain and the compression left in the small
@@ -119,7 +120,7 @@ final class LearnedDoubling implements Enlarging {
             int[] columns = columns(base.region().x(), 2 * cells.x() + (p & 1), 2, row.length, 2 * width);
             float[] from = base.channel(p / 4);
             for (int y = 0; y < cells.height(); y++) {
-                int line = base.index(base.region().x(), inside(2 * (cells.y() + y) + (p >> 1 & 1), 2 * height));
+                int line = base.index(base.region().x(), Border.repeat(2 * (cells.y() + y) + (p >> 1 & 1), 2 * height));
                 for (int x = 0; x < row.length; x++) {
                     row[x] = from[line + columns[x]];
                 }
@@ -130,7 +131,7 @@ final class LearnedDoubling implements Enlarging {
         int[] columns = columns(small.region().x(), cells.x(), 1, row.length, width);
         float[] grain = new float[row.length];
         for (int y = 0; y < cells.height(); y++) {
-            int line = small.index(small.region().x(), inside(cells.y() + y, height));
+            int line = small.index(small.region().x(), Border.repeat(cells.y() + y, height));
             Arrays.fill(grain, 0);
             for (int c = 0; c < 3; c++) {
                 float[] from = small.channel(c);
@@ -161,7 +162,7 @@ final class LearnedDoubling implements Enlarging {
     private static int[] columns(int begin, int first, int step, int count, int size) {
         int[] columns = new int[count];
         for (int x = 0; x < count; x++) {
-            columns[x] = inside(first + step * x, size) - begin;
+            columns[x] = Border.repeat(first + step * x, size) - begin;
         }
         return columns;
     }
@@ -188,9 +189,5 @@ final class LearnedDoubling implements Enlarging {
                 }
             }
         }
-    }
-
-    private static int inside(int at, int size) {
-        return Math.max(0, Math.min(size - 1, at));
     }
 }

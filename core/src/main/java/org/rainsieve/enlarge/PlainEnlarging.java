@@ -2,6 +2,7 @@ package org.rainsieve.enlarge;
 
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
+import org.rainsieve.primitives.Border;
 import org.rainsieve.primitives.BoxMean;
 
 /**
@@ -135,13 +136,23 @@ final class PlainEnlarging implements Enlarging {
                 limit(values[c], large, low[c], high[c], from);
             }
         }
-        Region r = out.region().intersect(large);
         for (int c = 0; c < channels; c++) {
-            SCALE.inverse(values[c], light);
-            for (int y = r.y(); y < r.bottom(); y++) {
-                int at = (y - large.y()) * large.width() + r.x() - large.x();
-                System.arraycopy(light, at, out.channel(c), out.index(r.x(), y), r.width());
-            }
+            write(values[c], large, light, out, c);
+        }
+    }
+
+    /**
+     * One colour back in light.
+     *
+     * @param large what {@code values} lie over
+     * @param light as many values, to work in
+     */
+    private static void write(float[] values, Region large, float[] light, Planes out, int colour) {
+        Region r = out.region().intersect(large);
+        SCALE.inverse(values, light);
+        for (int y = r.y(); y < r.bottom(); y++) {
+            int at = (y - large.y()) * large.width() + r.x() - large.x();
+            System.arraycopy(light, at, out.channel(colour), out.index(r.x(), y), r.width());
         }
     }
 
@@ -171,26 +182,18 @@ final class PlainEnlarging implements Enlarging {
             float[] values = new float[light.length];
             SCALE.forward(large.channel(c), values);
             float[][] range = range(roots, from, 0, HELD_PEAK);
-            for (int round = 0; round < HOLDING_ROUNDS; round++) {
-                if (back) {
-                    project(roots, from, values, r, axes, STRIDES[round], light);
-                }
+            for (int round = 0; back && round < HOLDING_ROUNDS; round++) {
+                project(roots, from, values, r, axes, STRIDES[round], light);
+                limit(values, r, range[0], range[1], from);
+            }
+            if (!back) {
                 limit(values, r, range[0], range[1], from);
             }
             if (bitePercent > 0) {
                 bite(values, r, bitePercent);
                 limit(values, r, range[0], range[1], from);
             }
-            SCALE.inverse(values, light);
-            for (int y = out.region().y(); y < out.region().bottom(); y++) {
-                int at = (y - r.y()) * r.width() + out.region().x() - r.x();
-                System.arraycopy(
-                        light,
-                        at,
-                        out.channel(c),
-                        out.index(out.region().x(), y),
-                        out.region().width());
-            }
+            write(values, r, light, out, c);
         }
     }
 
@@ -312,14 +315,14 @@ final class PlainEnlarging implements Enlarging {
     private void limit(float[] values, Region large, float[] low, float[] high, Region from) {
         int[] column = new int[large.width()];
         for (int x = 0; x < column.length; x++) {
-            column[x] = inside((int) Math.floor((large.x() + x + 0.5) / factorX) - from.x(), from.width());
+            column[x] = Border.repeat((int) Math.floor((large.x() + x + 0.5) / factorX) - from.x(), from.width());
         }
         float[] lowest = new float[column.length];
         float[] highest = new float[column.length];
         float[] line = new float[column.length];
         int spread = -1;
         for (int y = 0; y < large.height(); y++) {
-            int row = inside((int) Math.floor((large.y() + y + 0.5) / factorY) - from.y(), from.height());
+            int row = Border.repeat((int) Math.floor((large.y() + y + 0.5) / factorY) - from.y(), from.height());
             if (row != spread) {
                 for (int x = 0; x < column.length; x++) {
                     lowest[x] = low[row * from.width() + column[x]];
@@ -337,9 +340,5 @@ final class PlainEnlarging implements Enlarging {
         for (int x = 0; x < line.length; x++) {
             line[x] = Math.max(lowest[x], Math.min(highest[x], line[x]));
         }
-    }
-
-    private static int inside(int at, int size) {
-        return Math.max(0, Math.min(size - 1, at));
     }
 }

@@ -7,6 +7,7 @@ import java.security.MessageDigest;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.function.UnaryOperator;
 import org.rainsieve.file.Sha256;
 
 /** The files of the trained networks that ship, by their names. */
@@ -42,6 +43,22 @@ public final class ModelFiles {
             wanted.stream().map(ModelFiles::read).forEach(digest::update);
             return Sha256.hex(digest);
         });
+    }
+
+    /**
+     * The model among some that has a hash.
+     *
+     * @param hashOf each of them
+     * @param instead what can be done where it is missing, after "or"
+     * @throws IllegalArgumentException in plain words when none has it
+     */
+    public static String named(String hash, List<String> models, UnaryOperator<String> hashOf, String instead) {
+        return models.stream()
+                .filter(model -> hashOf.apply(model).equals(hash))
+                .findFirst()
+                .orElseThrow(() -> new IllegalArgumentException(
+                        "The model that these settings were made with is not part of this installation. Install the"
+                                + " version of Rain Sieve that made them, or " + instead + "."));
     }
 
     private static String path(String name) {

@@ -83,7 +83,8 @@ public final class Sharpening {
 
     /** @param grainKept of each pixel of the core, 0 to 1; null for the same everywhere */
     public SharpenTile tile(Region core, Planes before, float[] grainKept) {
-        return tile(core, new Luminance(core, before), grainKept);
+        Luminance of = new Luminance(core, before);
+        return tile(core, of, variance(of, core, grainKept));
     }
 
     /**
@@ -97,8 +98,10 @@ public final class Sharpening {
     /** @param grainKept as with {@link #tile(Region, Planes, float[])} */
     public Evidence evidence(Region core, Planes before, float[] grainKept) {
         Luminance of = new Luminance(core, before);
-        SharpenTile tile = tile(core, of, grainKept);
-        double middle = (least(sigmas(core)) + most(sigmas(core))) / 2.0;
+        float[] variance = variance(of, core, grainKept);
+        SharpenTile tile = tile(core, of, variance);
+        float[] sigma = sigmas(core);
+        double middle = (least(sigma) + most(sigma)) / 2.0;
         Deconvolution kernel = Deconvolution.strong(settings.spread().withSoft(middle));
         Fourier detail = new Fourier();
         for (int k = 0; k < Fourier.SIZE; k++) {
@@ -113,7 +116,7 @@ public final class Sharpening {
         for (int i = 0; i < strong.length; i++) {
             strong[i] += detail.re[i / core.width() + MARGIN][i % core.width() + MARGIN];
         }
-        return new Evidence(tile, strong, variance(of, core, grainKept));
+        return new Evidence(tile, strong, variance);
     }
 
     /** Luminance over a tile and its margins, and its spectrum. */
@@ -144,13 +147,12 @@ public final class Sharpening {
         }
     }
 
-    private SharpenTile tile(Region core, Luminance of, float[] grainKept) {
+    private SharpenTile tile(Region core, Luminance of, float[] variance) {
         float[][] light = of.light;
         Fourier square = of.spectrum;
         int area = Math.toIntExact(core.area());
         float[] fine = new float[area];
         float[] coarse = new float[area];
-        float[] variance = variance(of, core, grainKept);
         if (settings.cornersPx() == 0) {
             add(square, settings.spread(), core, variance, null, fine, coarse);
         } else {

@@ -192,9 +192,7 @@ class ChaosIT {
     }
 
     private void sieve(String command) throws IOException, InterruptedException {
-        ProcessBuilder builder = new ProcessBuilder("../sieve", command);
-        builder.environment().put("SIEVE_HOME", folder.resolve("home").toString());
-        builder.redirectErrorStream(true).redirectOutput(ProcessBuilder.Redirect.DISCARD);
-        assertThat(builder.start().waitFor()).isZero();
+        assertThat(LiveApplication.sieve(folder.resolve("home"), Map.of(), command))
+                .isZero();
     }
 }

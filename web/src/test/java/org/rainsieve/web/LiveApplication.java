@@ -234,6 +234,20 @@ final class LiveApplication implements AutoCloseable {
         return id;
     }
 
+    /** Runs one of the script's other commands on a home to its end; its exit code. */
+    static int sieve(Path home, Map<String, String> more, String... words) throws IOException, InterruptedException {
+        List<String> command = new ArrayList<>(List.of(PROJECT.resolve("sieve").toString()));
+        command.addAll(List.of(words));
+        ProcessBuilder builder = new ProcessBuilder(command);
+        builder.environment().put("SIEVE_HOME", home.toString());
+        builder.environment().put("SIEVE_DB_PORT", Integer.toString(freePort()));
+        builder.environment().putAll(more);
+        return builder.redirectErrorStream(true)
+                .redirectOutput(ProcessBuilder.Redirect.DISCARD)
+                .start()
+                .waitFor();
+    }
+
     /** The database behind it. */
     Connection database() throws SQLException {
         return database(home);

@@ -10,8 +10,6 @@ import java.sql.Connection;
 import java.sql.DriverManager;
 import java.sql.SQLException;
 import java.sql.Statement;
-import java.util.ArrayList;
-import java.util.List;
 import java.util.Map;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
@@ -41,15 +39,7 @@ class MigrationIT {
     private Path folder;
 
     private int sieve(String... command) throws Exception {
-        List<String> line = new ArrayList<>(List.of("../sieve"));
-        line.addAll(List.of(command));
-        ProcessBuilder builder = new ProcessBuilder(line);
-        builder.environment().put("SIEVE_HOME", folder.resolve("home").toString());
-        builder.environment().put("SIEVE_DB_PORT", Integer.toString(LiveApplication.freePort()));
-        return builder.redirectErrorStream(true)
-                .redirectOutput(ProcessBuilder.Redirect.DISCARD)
-                .start()
-                .waitFor();
+        return LiveApplication.sieve(folder.resolve("home"), Map.of(), command);
     }
 
     @AfterEach

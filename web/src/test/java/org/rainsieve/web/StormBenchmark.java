@@ -62,12 +62,8 @@ class StormBenchmark {
     }
 
     private void sieve(String command, Map<String, String> environment) throws Exception {
-        ProcessBuilder builder = new ProcessBuilder("../sieve", command);
-        builder.environment().put("SIEVE_HOME", folder.resolve("home").toString());
-        builder.environment().put("SIEVE_DB_PORT", Integer.toString(LiveApplication.freePort()));
-        builder.environment().putAll(environment);
-        builder.redirectErrorStream(true).redirectOutput(ProcessBuilder.Redirect.DISCARD);
-        assertThat(builder.start().waitFor()).isZero();
+        assertThat(LiveApplication.sieve(folder.resolve("home"), environment, command))
+                .isZero();
     }
 
     /** The database's clock, which all leases go by: an hour on, two hours back, a day on. */

@@ -5,6 +5,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.TimeUnit;
 import org.rainsieve.jpeg.JpegTraces;
@@ -255,8 +256,9 @@ class ShootController {
     /** Pushes frames by what their brightness proposes, each by its own. */
     @PostMapping("/shoots/{id}/proposed-push")
     String proposedPush(@PathVariable long id, @RequestParam List<Long> frames) {
+        Set<Long> chosen = Set.copyOf(frames);
         sheets.frames(id).stream()
-                .filter(on -> frames.contains(on.row().id()) && on.proposedPush() != null)
+                .filter(on -> chosen.contains(on.row().id()) && on.proposedPush() != null)
                 .forEach(on -> shoots.setProposedPush(on.row().id(), on.proposedPush()));
         return "redirect:/shoots/" + id + "#strays";
     }
