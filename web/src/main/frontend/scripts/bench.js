@@ -37,6 +37,7 @@ import "./viewer.js";
     "fine",
     "coarse",
     "rim",
+    "sharpenBy",
     "optics",
     "lens",
     "distortion",

@@ -158,7 +158,7 @@ import "./bench.js";
     field.addEventListener("change", () => {
       change({ amounts: { ...all[chosen].amounts, [field.dataset.maskAmount]: field.value === "" ? null : Number(field.value) } });
       if (field.dataset.maskAmount === "bitePercent" && !root.querySelector("[name=sharpen]").checked)
-        hint("Sharpen is off, so its bite has no effect yet.");
+        hint("Sharpen is off, so its sharpness has no effect yet.");
     });
 
   function element(name, values, ...inside) {

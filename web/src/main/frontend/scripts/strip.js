@@ -381,12 +381,17 @@ import { post as send } from "./lib/page.js";
     root.querySelectorAll(selector + " button").forEach((b) => b.setAttribute("aria-pressed", b.dataset[attribute] === String(value)));
   }
 
+  function rowsOf(of) {
+    state.of = of;
+    $("[data-of]").value = of;
+    $("[data-footing]").hidden = of !== "methods";
+    $("[data-factor-label]").hidden = of !== "edges";
+    $("[data-applies]").hidden = ["edges", "models"].includes(of);
+    $("[data-applies-run]").hidden = of !== "edges";
+    $("[data-applies-camera]").hidden = of !== "models";
+  }
   $("[data-of]").addEventListener("change", (event) => {
-    state.of = event.target.value;
-    $("[data-footing]").hidden = state.of !== "methods";
-    $("[data-factor-label]").hidden = state.of !== "edges";
-    $("[data-applies]").hidden = state.of === "edges";
-    $("[data-applies-run]").hidden = state.of !== "edges";
+    rowsOf(event.target.value);
     begin();
   });
   $("[data-factor]").addEventListener("change", begin);
@@ -460,5 +465,7 @@ import { post as send } from "./lib/page.js";
   window.addEventListener("pagehide", () => {
     generation++;
   });
+  const asked = new URLSearchParams(location.search).get("of");
+  if ([...$("[data-of]").options].some((option) => option.value === asked)) rowsOf(asked);
   begin();
 })();

@@ -1,18 +1,14 @@
 package org.rainsieve.benchmarks;
 
-import java.awt.image.BufferedImage;
 import java.io.ByteArrayInputStream;
 import java.io.IOException;
-import java.nio.file.Files;
 import java.nio.file.Path;
-import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.SplittableRandom;
 import java.util.function.ToDoubleBiFunction;
-import java.util.stream.Stream;
 import javax.imageio.ImageIO;
 import nu.pattern.OpenCV;
 import org.opencv.core.CvType;
@@ -39,7 +35,6 @@ import org.rainsieve.scene.CameraJpeg;
  * spread by the factor) of the encoded picture, which is the protocol that published networks are compared by.
  */
 final class EnlargeBenchmark {
-    private static final int SIDE = 600;
     private static final int RIM = 8;
     private static final int JPEG_QUALITY = 60;
     private static final double GRAIN_KEPT = 0.2;
@@ -54,14 +49,7 @@ final class EnlargeBenchmark {
      */
     static void run(Path folder, boolean halved) throws IOException {
         OpenCV.loadLocally();
-        List<Planes> truths = new ArrayList<>();
-        try (Stream<Path> files = Files.walk(folder)) {
-            for (Path file : files.filter(f -> f.toString().matches("(?i).*[.](jpe?g|png)"))
-                    .sorted()
-                    .toList()) {
-                truths.add(middle(ImageIO.read(file.toFile()), halved ? 2 : 1));
-            }
-        }
+        List<Planes> truths = HeldPictures.middles(folder, halved ? 2 : 1);
         for (int factor : new int[] {2, 3, 4}) {
             table("x" + factor + ", clean", truths, truth -> Small.clean(Reduction.byBoxes(truth, factor)), factor);
         }
@@ -101,7 +89,9 @@ final class EnlargeBenchmark {
             try {
                 byte[] file = CameraJpeg.compressed(shown, w, h, JPEG_QUALITY / 100f);
                 return new Small(
-                        linear(ImageIO.read(new ByteArrayInputStream(file)), 0, 0, w, h), NoiseLeft.NONE, true);
+                        HeldPictures.linear(ImageIO.read(new ByteArrayInputStream(file)), 0, 0, w, h),
+                        NoiseLeft.NONE,
+                        true);
             } catch (IOException e) {
                 throw new java.io.UncheckedIOException(e);
             }
@@ -184,24 +174,6 @@ final class EnlargeBenchmark {
 
     private static float encoded(float light) {
         return (float) RgbSpace.encode(Math.max(0, Math.min(1, light)));
-    }
-
-    private static Planes middle(BufferedImage image, int reducedBy) {
-        int w = Math.min(SIDE * reducedBy, image.getWidth()) / (12 * reducedBy) * 12 * reducedBy;
-        int h = Math.min(SIDE * reducedBy, image.getHeight()) / (12 * reducedBy) * 12 * reducedBy;
-        return Reduction.byBoxes(
-                linear(image, (image.getWidth() - w) / 2, (image.getHeight() - h) / 2, w, h), reducedBy);
-    }
-
-    private static Planes linear(BufferedImage image, int x0, int y0, int w, int h) {
-        Planes out = new Planes(new Region(0, 0, w, h), 3);
-        for (int i = 0; i < w * h; i++) {
-            int rgb = image.getRGB(x0 + i % w, y0 + i / w);
-            for (int c = 0; c < 3; c++) {
-                out.channel(c)[i] = (float) RgbSpace.decode((rgb >> (16 - 8 * c) & 255) / 255.0);
-            }
-        }
-        return out;
     }
 
     /** By two, of the encoded picture, one axis after the other. */

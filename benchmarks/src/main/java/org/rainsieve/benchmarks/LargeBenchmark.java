@@ -40,7 +40,7 @@ final class LargeBenchmark {
         ResolvedSettings settings = ResolvedSettings.of(
                         6400, CAMERA.noiseAt(6400), new DenoiseSettings(true, Methods.QUICK, 20, 0), CAMERA.pattern())
                 .with(
-                        new SharpenSettings(true, PointSpread.soft(1.2), 0.4, 60, 50, 3),
+                        SharpenSettings.plain(PointSpread.soft(1.2), 0.4, 60, 50, 3),
                         new OpticsSettings(true, SimulatedLens.ONDREL_24.correction(), 1, 100, 100, 100),
                         new CropSettings(true, 0, 0, 1, 1, 1, "free"),
                         EnlargeSettings.factor(4));

@@ -40,7 +40,7 @@ final class StepsBenchmark {
     private static final int HEIGHT = 2008;
     private static final double MEGAPIXELS = WIDTH * HEIGHT / 1e6;
     private static final SimulatedCamera CAMERA = SimulatedCamera.ONDREL_24;
-    private static final SharpenSettings SHARPEN = new SharpenSettings(true, PointSpread.soft(1.2), 0, 60, 50, 3);
+    private static final SharpenSettings SHARPEN = SharpenSettings.plain(PointSpread.soft(1.2), 0, 60, 50, 3);
     private static final OpticsSettings OPTICS =
             new OpticsSettings(true, SimulatedLens.ONDREL_24.correction(), 1, 100, 100, 100);
     private static final CropSettings TURNED = new CropSettings(true, 0, 0, 1, 1, 1.5, "free");

@@ -37,7 +37,8 @@ final class StripBenchmark {
                 SharpenSettings.OFF,
                 null,
                 EnlargeSettings.OFF,
-                LargeFrame.CAMERA.pattern());
+                LargeFrame.CAMERA.pattern(),
+                "");
         for (int round = 0; round < 2; round++) {
             strip(frame, rows, round > 0);
         }

@@ -72,7 +72,7 @@ final class ViewerBenchmark {
                 LargeFrame.CAMERA.pattern());
         if (everything) {
             MaskPart sharp = new MaskPart(MaskShape.InFocus.USUAL, MaskPart.Join.ADD, false);
-            settings = settings.with(new SharpenSettings(true, PointSpread.soft(1), 0, 50, 50, 3), null, null, null)
+            settings = settings.with(SharpenSettings.plain(PointSpread.soft(1), 0, 50, 50, 3), null, null, null)
                     .with(List.of(
                             new Mask("", true, List.of(sharp), false, 80, new MaskAmounts(60.0, null, null, 80.0))));
         }

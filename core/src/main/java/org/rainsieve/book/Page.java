@@ -17,7 +17,7 @@ import org.rainsieve.sharpen.SharpenSettings;
  * @param model name of the trained model that goes with it; empty as above
  */
 public record Page(int schema, String camera, List<Rung> rungs, Offset offset, String engine, String model) {
-    public static final int SCHEMA = 3;
+    public static final int SCHEMA = 4;
 
     public Page {
         if (schema > SCHEMA) {
@@ -78,7 +78,9 @@ public record Page(int schema, String camera, List<Rung> rungs, Offset offset, S
                 mix(below.cornersPx(), above.cornersPx(), share),
                 mix(below.biteFinePercent(), above.biteFinePercent(), share),
                 mix(below.biteCoarsePercent(), above.biteCoarsePercent(), share),
-                mix(below.rimLimitPercent(), above.rimLimitPercent(), share));
+                mix(below.rimLimitPercent(), above.rimLimitPercent(), share),
+                nearer.method(),
+                nearer.model());
     }
 
     private DenoiseSettings onRungs(double ei) {

@@ -118,7 +118,7 @@ public final class PageDifference {
             return "Sharpen off";
         }
         PointSpread spread = settings.spread();
-        return "Sharpen soft " + decimal(spread.softPx()) + " px"
+        return "Sharpen " + settings.method().words() + ", soft " + decimal(spread.softPx()) + " px"
                 + (spread.discPx() > 0 ? ", disc " + decimal(spread.discPx()) + " px" : "")
                 + (spread.linePx() > 0
                         ? ", line " + decimal(spread.linePx()) + " px at " + number(spread.lineAngleDegrees()) + "°"

@@ -39,7 +39,9 @@ public final class SameLook {
                                             own.cornersPx(),
                                             sharpen.biteFinePercent(),
                                             sharpen.biteCoarsePercent(),
-                                            sharpen.rimLimitPercent()),
+                                            sharpen.rimLimitPercent(),
+                                            sharpen.method(),
+                                            sharpen.model()),
                                     Origin.chosen(from));
                         })
                         .toList());

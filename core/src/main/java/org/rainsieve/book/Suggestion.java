@@ -56,7 +56,9 @@ public final class Suggestion {
                 tenths(corners),
                 restrained.biteFinePercent(),
                 restrained.biteCoarsePercent(),
-                restrained.rimLimitPercent());
+                restrained.rimLimitPercent(),
+                restrained.method(),
+                "");
     }
 
     private static double tenths(double px) {

@@ -10,7 +10,17 @@ import org.rainsieve.network.ModelFiles;
 final class LearnedModels {
     /** Oldest first; none is ever taken away, so that a camera's next set matches its last. */
     static final List<String> RELEASED = List.of(
-            "bayer-1", "bayer-2", "bayer-3", "bayer-4", "bayer-5", "bayer-6", "bayer-7", "six-1", "six-2", "picture-1");
+            "bayer-1",
+            "bayer-2",
+            "bayer-3",
+            "bayer-4",
+            "bayer-5",
+            "bayer-6",
+            "bayer-7",
+            "six-1",
+            "six-2",
+            "picture-1",
+            "picture-2");
 
     /** Models of two networks: the first, for little noise, works up to this a of green, the second beyond. */
     private static final Map<String, Pair> PAIRS = Map.of(

@@ -81,6 +81,7 @@ public final class Methods {
             case "bayer-7" ->
                 "dark places of sensors that cut noise at black, and frames whose noise was read a little wrong";
             case "six-2" -> "deep colours, dark places, much noise, and frames whose noise was read a little wrong";
+            case "picture-2" -> "deep colours, dark places and much noise of rendered files";
             default -> "";
         };
     }

@@ -45,8 +45,8 @@ public record ResolvedSettings(
         EnlargeSettings enlarge,
         List<Mask> masks,
         NoiseOrigin noiseFrom) {
-    public static final int SCHEMA = 7;
-    public static final String ENGINE = "Rain Sieve 0.10.0";
+    public static final int SCHEMA = 8;
+    public static final String ENGINE = "Rain Sieve 0.11.0";
 
     /** See {@link SettledLaw}. */
     public record NoiseOrigin(SettledLaw.Source source, double errorPercent) {}
@@ -115,8 +115,8 @@ public record ResolvedSettings(
     }
 
     /**
-     * The same with the steps after Denoise; null for one that is off. Where more noise is left than learned edges have seen, natural ones
-     * take over.
+     * The same with the steps after Denoise; null for one that is off. Where more noise is left, or more blur is told, than a learned method has seen,
+     * the plain one takes over.
      */
     public ResolvedSettings with(
             SharpenSettings sharpening, OpticsSettings lens, CropSettings cropping, EnlargeSettings enlarging) {
@@ -128,12 +128,18 @@ public record ResolvedSettings(
                 noise,
                 denoise,
                 defects,
-                sharpening,
+                sharpening == null ? null : sharpening.within(noise, grainKept()),
                 lens,
                 cropping,
                 enlarging == null ? null : enlarging.within(noise, grainKept()),
                 masks,
                 noiseFrom);
+    }
+
+    /** The same by another trained model of the denoise method, by its hash. */
+    public ResolvedSettings withModel(String hash) {
+        return new ResolvedSettings(
+                schema, engine, hash, ei, noise, denoise, defects, sharpen, optics, crop, enlarge, masks, noiseFrom);
     }
 
     /** The same with the frame's masks. */

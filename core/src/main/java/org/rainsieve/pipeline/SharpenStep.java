@@ -10,9 +10,13 @@ import org.rainsieve.sharpen.Sharpening;
 
 /** Sharpen, in the sensor's geometry. What deconvolution finds is made in canonical tiles and kept; bites are put back afterwards. */
 public final class SharpenStep implements PixelSource {
-    static final String WORK = "Sharpen";
+    /** What its pace is kept under. */
+    String work() {
+        return "Sharpen, " + settings.method();
+    }
 
-    private record Key(Object before, Object spread, double cornersPx, int tileX, int tileY) {}
+    private record Key(
+            Object before, Object spread, double cornersPx, Object method, String model, int tileX, int tileY) {}
 
     private final DenoiseStep before;
     private final SharpenSettings settings;
@@ -53,7 +57,7 @@ public final class SharpenStep implements PixelSource {
 
     @Override
     public Region inputRegion(Region out) {
-        int tile = Sharpening.TILE;
+        int tile = sharpening.tilePx();
         int x = Math.floorDiv(out.x(), tile) * tile;
         int y = Math.floorDiv(out.y(), tile) * tile;
         Region tiles = new Region(
@@ -70,7 +74,7 @@ public final class SharpenStep implements PixelSource {
     /** Sharpens a region that holds the picture before this step. */
     void sharpen(Planes out) {
         Region r = out.region();
-        int size = Sharpening.TILE;
+        int size = sharpening.tilePx();
         for (int ty = r.y() / size; ty <= (r.bottom() - 1) / size; ty++) {
             for (int tx = r.x() / size; tx <= (r.right() - 1) / size; tx++) {
                 cancel.check();
@@ -91,7 +95,14 @@ public final class SharpenStep implements PixelSource {
     }
 
     private SharpenTile tile(int tx, int ty) {
-        Key key = new Key(before.identity(), settings.spread(), settings.cornersPx(), tx, ty);
+        Key key = new Key(
+                before.identity(),
+                settings.spread(),
+                settings.cornersPx(),
+                settings.method(),
+                settings.model(),
+                tx,
+                ty);
         return cache.get(
                 key,
                 () -> {
@@ -99,8 +110,8 @@ public final class SharpenStep implements PixelSource {
                     Planes around = new Planes(sharpening.around(core), 3);
                     before.fill(around);
                     long begun = System.nanoTime();
-                    SharpenTile made = sharpening.tile(core, around, before.grainKept(core));
-                    Pace.note(WORK, System.nanoTime() - begun, core.area());
+                    SharpenTile made = sharpening.tile(core, around, before.grainKept(sharpening.looked(core)));
+                    Pace.note(work(), System.nanoTime() - begun, core.area());
                     return made;
                 },
                 made -> 20L * made.region().area());

@@ -94,9 +94,9 @@ public final class Steps {
         double kept = settings.grainKept();
         boolean idle =
                 sharpening.shapeless() || sharpening.idle() && !denoise.masks().sharpens();
-        SharpenStep sharpen =
-                idle ? null : new SharpenStep(denoise, sharpening, gains, settings.noise(), kept, cache, cancel);
         try {
+            SharpenStep sharpen =
+                    idle ? null : new SharpenStep(denoise, sharpening, gains, settings.noise(), kept, cache, cancel);
             CropSettings crop = settings.crop().idle()
                     ? CropSettings.WHOLE
                     : settings.crop().fitted(denoise.width(), denoise.height());
@@ -244,7 +244,7 @@ public final class Steps {
             work.add(GeometryStep.WORK);
         }
         if (sharpen != null) {
-            work.add(SharpenStep.WORK);
+            work.add(sharpen.work());
         }
         return work;
     }

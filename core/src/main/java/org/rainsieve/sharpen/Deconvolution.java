@@ -38,7 +38,7 @@ final class Deconvolution {
         PointSpread spread = key.spread;
         int n = Fourier.SIZE;
         Fourier both = new Fourier();
-        double split = Math.max(1, SPLIT * spread.reachPx() / 2);
+        double split = splitPx(spread);
         for (int ky = 0; ky < n; ky++) {
             for (int kx = 0; kx < n; kx++) {
                 double fx = frequency(kx);
@@ -75,6 +75,11 @@ final class Deconvolution {
                 coarse[kx][ky] = (float) (both.im[kx][ky] - restCoarse * narrow);
             }
         }
+    }
+
+    /** σ of the Gaussian that parts coarse structure from fine. */
+    static double splitPx(PointSpread spread) {
+        return Math.max(1, SPLIT * spread.reachPx() / 2);
     }
 
     /** What fading took from the mean goes back where it cannot be seen: over a wide Gaussian. */

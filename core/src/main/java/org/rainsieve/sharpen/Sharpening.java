@@ -4,17 +4,21 @@ import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.primitives.Border;
+import org.rainsieve.primitives.Convolution;
 
 /**
  * Takes the blur of luminance back, in linear light and in the sensor's geometry. Colours keep their ratios. What does not
- * stand out of the noise is left as it is (an empirical Wiener gain over a fixed window), and no edge overshoots what is
- * around it by more than the rim limit.
+ * stand out of the noise is left as it is (by plain rules an empirical Wiener gain over a fixed window; see also {@link LearnedDetail}),
+ * and no edge overshoots what is around it by more than the rim limit.
  */
 public final class Sharpening {
-    /** Tiles of so many pixels; with its margin a tile fills the Fourier transform. */
-    public static final int TILE = Fourier.SIZE - 2 * Deconvolution.RADIUS;
+    private static final int MARGIN = Deconvolution.RADIUS;
 
-    public static final int MARGIN = Deconvolution.RADIUS;
+    /** What the filters make of one transform; a tile, unless a network looks at what is around it. */
+    private static final int FILTERED = Fourier.SIZE - 2 * MARGIN;
+
+    /** So much of it around a tile is for the network, and for parting its fine detail from its coarse. */
+    private static final int LEARNED_MARGIN = LearnedDetail.REACH_PX + 8;
 
     /** Detail is measured against the noise over (2·3 + 1)² pixels. */
     private static final int WINDOW = 3;
@@ -43,10 +47,14 @@ public final class Sharpening {
      * @param gains white-balance gains of red, green, blue
      * @param noise of the sensor, before denoising
      * @param grainKept share of it that was left in, 0 to 1
+     * @throws IllegalArgumentException in plain words when the settings' model does not ship
      */
     public Sharpening(
             SharpenSettings settings, int width, int height, double[] gains, NoiseModel noise, double grainKept) {
         this.settings = settings;
+        if (learned()) {
+            SharpenModels.named(settings.model());
+        }
         this.width = width;
         this.height = height;
         grainLeft = left(grainKept);
@@ -66,14 +74,32 @@ public final class Sharpening {
         return Math.min(1, Math.hypot(grainKept, LEAST_LEFT));
     }
 
+    private boolean learned() {
+        return settings.method() == SharpenSettings.Method.LEARNED;
+    }
+
+    /** Canonical tiles are of so many pixels a side. */
+    public int tilePx() {
+        return learned() ? FILTERED - 2 * LEARNED_MARGIN : FILTERED;
+    }
+
     /** The canonical tile with those indices, cut to the picture. */
     public Region core(int tileX, int tileY) {
-        return new Region(tileX * TILE, tileY * TILE, TILE, TILE).intersect(new Region(0, 0, width, height));
+        int size = tilePx();
+        return new Region(tileX * size, tileY * size, size, size).intersect(new Region(0, 0, width, height));
     }
 
     /** The part of the picture that a tile is made from. */
     public Region around(Region core) {
-        return core.grow(MARGIN).intersect(new Region(0, 0, width, height));
+        return core.grow(MARGIN + (learned() ? LEARNED_MARGIN : 0)).intersect(new Region(0, 0, width, height));
+    }
+
+    /** The part whose grain kept is asked of: a tile, and what a network looks at around it. */
+    public Region looked(Region core) {
+        return learned()
+                ? new Region(core.x() - LEARNED_MARGIN, core.y() - LEARNED_MARGIN, FILTERED, FILTERED)
+                        .intersect(new Region(0, 0, width, height))
+                : core;
     }
 
     /** @param before the picture over {@link #around} of the core */
@@ -81,10 +107,60 @@ public final class Sharpening {
         return tile(core, before, null);
     }
 
-    /** @param grainKept of each pixel of the core, 0 to 1; null for the same everywhere */
+    /** @param grainKept of each pixel of what is {@link #looked} at, 0 to 1; null for the same everywhere */
     public SharpenTile tile(Region core, Planes before, float[] grainKept) {
+        if (learned()) {
+            return learnedTile(core, before, grainKept);
+        }
         Luminance of = new Luminance(core, before);
         return tile(core, of, variance(of, core, grainKept));
+    }
+
+    /** What a network finds, parted into fine and coarse as the plain filter's. */
+    private SharpenTile learnedTile(Region core, Planes before, float[] grainKept) {
+        Region worked = new Region(core.x() - LEARNED_MARGIN, core.y() - LEARNED_MARGIN, FILTERED, FILTERED);
+        Evidence evidence =
+                evidence(worked, before, grainKept == null ? null : spread(grainKept, looked(core), worked));
+        SharpenTile plain = evidence.tile();
+        float[] detail = LearnedDetail.sharpened(settings.model(), evidence, settings.spread());
+        for (int i = 0; i < detail.length; i++) {
+            detail[i] -= plain.luminance()[i];
+        }
+        float[] coarse = Convolution.separable(
+                detail, FILTERED, FILTERED, Convolution.gaussian(Deconvolution.splitPx(settings.spread())));
+        for (int i = 0; i < detail.length; i++) {
+            detail[i] -= coarse[i];
+        }
+        return new SharpenTile(
+                core,
+                cut(plain.luminance(), core),
+                cut(detail, core),
+                cut(coarse, core),
+                cut(plain.darkest(), core),
+                cut(plain.brightest(), core));
+    }
+
+    /** A tile out of what a network worked on. */
+    private static float[] cut(float[] values, Region core) {
+        float[] out = new float[Math.toIntExact(core.area())];
+        for (int y = 0; y < core.height(); y++) {
+            int from = (y + LEARNED_MARGIN) * FILTERED + LEARNED_MARGIN;
+            System.arraycopy(values, from, out, y * core.width(), core.width());
+        }
+        return out;
+    }
+
+    /** Values known inside the picture, the nearest of them outside. */
+    private static float[] spread(float[] values, Region known, Region over) {
+        float[] out = new float[Math.toIntExact(over.area())];
+        for (int y = 0; y < over.height(); y++) {
+            int row = inside(over.y() + y, known.y(), known.bottom()) - known.y();
+            for (int x = 0; x < over.width(); x++) {
+                int column = inside(over.x() + x, known.x(), known.right()) - known.x();
+                out[y * over.width() + x] = values[row * known.width() + column];
+            }
+        }
+        return out;
     }
 
     /**
@@ -92,8 +168,9 @@ public final class Sharpening {
      *
      * @param strong luminance with its blur taken back as if there were no noise
      * @param variance of luminance's noise
+     * @param softPx σ of the blur's soft part
      */
-    public record Evidence(SharpenTile tile, float[] strong, float[] variance) {}
+    public record Evidence(SharpenTile tile, float[] strong, float[] variance, float[] softPx) {}
 
     /** @param grainKept as with {@link #tile(Region, Planes, float[])} */
     public Evidence evidence(Region core, Planes before, float[] grainKept) {
@@ -116,7 +193,7 @@ public final class Sharpening {
         for (int i = 0; i < strong.length; i++) {
             strong[i] += detail.re[i / core.width() + MARGIN][i % core.width() + MARGIN];
         }
-        return new Evidence(tile, strong, variance);
+        return new Evidence(tile, strong, variance, sigma);
     }
 
     /** Luminance over a tile and its margins, and its spectrum. */

@@ -1,6 +1,7 @@
 package org.rainsieve.strip;
 
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
@@ -21,11 +22,17 @@ public final class Candidates {
         COLOUR,
         BLUR,
         BITE,
-        EDGES
+        EDGES,
+
+        /** Trained models for denoising, of which a camera's page is bound to one. */
+        MODELS
     }
 
     private static final int[] STEPS_PERCENT = {0, 15, 30, 50, 8, 22, 40, 65, 80, 100};
     private static final int[] BITES_PERCENT = {0, 30, 60, 100, 15, 45, 80};
+
+    /** The same of the sharpening method that is not in force. */
+    private static final int[] OTHERS_PERCENT = {60, 100, 30};
 
     private Candidates() {}
 
@@ -35,6 +42,7 @@ public final class Candidates {
      * @param equalNoise true for all methods at the grain kept that the frame takes now
      * @param blur as suggested by the reading; null where it could not be told
      * @param pattern of the sensor
+     * @param bound the model that the camera's page is bound to; empty for none
      */
     public static List<Candidate> of(
             Of of,
@@ -44,7 +52,8 @@ public final class Candidates {
             SharpenSettings sharpen,
             SharpenSettings blur,
             EnlargeSettings enlarge,
-            CfaPattern pattern) {
+            CfaPattern pattern,
+            String bound) {
         Map<String, Candidate> rows = new LinkedHashMap<>();
         switch (of) {
             case METHODS -> {
@@ -76,16 +85,20 @@ public final class Candidates {
             }
             case BLUR -> {
                 for (PointSpread spread : spreads(blur == null ? SharpenSettings.OFF.spread() : blur.spread())) {
-                    add(rows, denoise, shaped(sharpen, spread), enlarge);
+                    add(rows, denoise, sharpen.with(spread), enlarge);
                 }
                 add(rows, denoise, SharpenSettings.OFF, enlarge);
             }
             case BITE -> {
                 SharpenSettings from = sharpen.on() || blur == null ? sharpen : blur;
+                SharpenSettings.Method other = from.method() == SharpenSettings.Method.LEARNED
+                        ? SharpenSettings.Method.PLAIN
+                        : SharpenSettings.Method.LEARNED;
                 for (int percent : BITES_PERCENT) {
-                    SharpenSettings row = new SharpenSettings(
-                            percent > 0, from.spread(), from.cornersPx(), percent, percent, from.rimLimitPercent());
-                    add(rows, denoise, row, enlarge);
+                    add(rows, denoise, from.withBite(percent), enlarge);
+                }
+                for (int percent : OTHERS_PERCENT) {
+                    add(rows, denoise, from.with(other).withBite(percent), enlarge);
                 }
             }
             case EDGES -> {
@@ -97,22 +110,29 @@ public final class Candidates {
                     }
                 }
             }
+            case MODELS -> {
+                DenoiseSettings learned = with(denoise, Methods.LEARNED, denoise.grainKeptPercent());
+                for (String model : models(bound, pattern)) {
+                    String words = model + " · " + words(learned, sharpen, enlarge);
+                    rows.put(words, new Candidate(words, learned, sharpen, enlarge, model));
+                }
+            }
         }
         return new ArrayList<>(rows.values());
     }
 
-    private static DenoiseSettings with(DenoiseSettings from, String method, double grain) {
-        return new DenoiseSettings(true, method, grain, from.colourNoiseKeptPercent(), from.detailPercent());
+    /** The one that is bound, then the others from the newest on. */
+    private static List<String> models(String bound, CfaPattern pattern) {
+        List<String> all = new ArrayList<>(Methods.models(pattern));
+        Collections.reverse(all);
+        if (all.remove(bound)) {
+            all.add(0, bound);
+        }
+        return all;
     }
 
-    private static SharpenSettings shaped(SharpenSettings from, PointSpread spread) {
-        return new SharpenSettings(
-                true,
-                spread,
-                from.cornersPx(),
-                from.biteFinePercent(),
-                from.biteCoarsePercent(),
-                from.rimLimitPercent());
+    private static DenoiseSettings with(DenoiseSettings from, String method, double grain) {
+        return new DenoiseSettings(true, method, grain, from.colourNoiseKeptPercent(), from.detailPercent());
     }
 
     /** The blur as read, a disc of the same spread, then softer and sharper. */
@@ -138,7 +158,7 @@ public final class Candidates {
     private static void add(
             Map<String, Candidate> rows, DenoiseSettings denoise, SharpenSettings sharpen, EnlargeSettings enlarge) {
         String words = words(denoise, sharpen, enlarge);
-        rows.putIfAbsent(words, new Candidate(words, denoise, sharpen, enlarge));
+        rows.putIfAbsent(words, new Candidate(words, denoise, sharpen, enlarge, ""));
     }
 
     /** The amounts in force, all of them, so that a row says what it is wherever it is met again. */
@@ -158,7 +178,11 @@ public final class Candidates {
         PointSpread spread = sharpen.spread();
         words.append(
                 sharpen.on()
-                        ? String.format(Locale.ROOT, " · soft %.1f px", spread.softPx())
+                        ? String.format(
+                                        Locale.ROOT,
+                                        " · sharpened %s · soft %.1f px",
+                                        sharpen.method().words(),
+                                        spread.softPx())
                                 + (spread.discPx() > 0
                                         ? String.format(Locale.ROOT, ", disc %.1f px", spread.discPx())
                                         : "")
@@ -171,7 +195,7 @@ public final class Candidates {
                                         : "")
                                 + String.format(
                                         Locale.ROOT,
-                                        " · bite %.0f, %.0f %%",
+                                        " · sharpness %.0f, %.0f %%",
                                         sharpen.biteFinePercent(),
                                         sharpen.biteCoarsePercent())
                         : " · Sharpen off");

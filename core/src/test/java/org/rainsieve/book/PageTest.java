@@ -81,8 +81,9 @@ class PageTest {
     /** Sharpening follows the same rules: exact at rungs, amounts mixed between, shape and switch of the nearer one. */
     @Test
     void sharpeningIsInterpolatedToo() {
-        SharpenSettings low = new SharpenSettings(true, new PointSpread(0.8, 0, 0, 0), 0, 80, 60, 2);
-        SharpenSettings high = new SharpenSettings(false, new PointSpread(1.6, 3, 0, 0), 1, 20, 0, 6);
+        SharpenSettings low = SharpenSettings.plain(new PointSpread(0.8, 0, 0, 0), 0, 80, 60, 2);
+        SharpenSettings high = new SharpenSettings(
+                false, new PointSpread(1.6, 3, 0, 0), 1, 20, 0, 6, SharpenSettings.Method.PLAIN, "");
         Page page = new Page(
                 "Ondrel 24", List.of(new Rung(400, amounts(10), low, null), new Rung(6400, amounts(10), high, null)));
         assertThat(page.sharpenAt(400)).isEqualTo(low);

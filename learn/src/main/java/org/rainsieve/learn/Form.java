@@ -2,6 +2,7 @@ package org.rainsieve.learn;
 
 import java.util.Locale;
 import org.rainsieve.frame.CfaPattern;
+import org.rainsieve.sharpen.LearnedDetail;
 
 /**
  * What a network is trained for: two kinds of mosaic (see {@link SimulatedPatch}), of which 2×2 has a network of its own for
@@ -14,7 +15,7 @@ enum Form {
     SIX_BY_SIX(23, 12, "six"),
     PICTURE(24, 12, "picture"),
     ENLARGE(12 + EnlargeSource.TOLD, 12, "enlarge"),
-    SHARPEN(SharpenSource.PLANES, 4, "sharpen");
+    SHARPEN(LearnedDetail.PLANES_IN, LearnedDetail.PLANES_OUT, "sharpen");
 
     /** Planes that tell the noise of a mosaic, the last ones. */
     static final int TOLD = 7;

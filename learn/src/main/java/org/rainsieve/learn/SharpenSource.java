@@ -1,5 +1,6 @@
 package org.rainsieve.learn;
 
+import java.nio.FloatBuffer;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.SplittableRandom;
@@ -7,6 +8,7 @@ import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
 import org.rainsieve.noise.NoiseModel;
 import org.rainsieve.noise.RootScale;
+import org.rainsieve.sharpen.LearnedDetail;
 import org.rainsieve.sharpen.PointSpread;
 import org.rainsieve.sharpen.SharpenSettings;
 import org.rainsieve.sharpen.Sharpening;
@@ -15,12 +17,8 @@ import org.rainsieve.sharpen.Sharpening;
  * Training examples of taking a blur back: luminance blurred by a soft lens, a missed focus or a movement, with some grain left in.
  * The truth is what it was before, with the same grain: what sharpening is not to do is to make it stronger. Half are told their
  * blur wrongly, by up to 30 % and 10 degrees.
- *
- * <p>Planes in, in {@link #SCALE}: four positions of luminance as the Wiener filter sharpens it, of the blurred picture, and of the
- * strong inverse; the sd of its grain; the soft part, the disc, the line, and the cosine and sine of twice its angle times the line.
  */
 final class SharpenSource implements Examples {
-    static final int PLANES = 18;
 
     /** What becomes of the picture. */
     enum Kind {
@@ -29,7 +27,7 @@ final class SharpenSource implements Examples {
         LINE
     }
 
-    static final RootScale SCALE = new RootScale(0.002f);
+    private static final RootScale SCALE = LearnedDetail.SCALE;
 
     /** A large patch is blurred and inverted at once, and cut up: transforms take longer than all else. */
     private static final int LARGE_PX = 512;
@@ -102,7 +100,7 @@ final class SharpenSource implements Examples {
         }
         PointSpread told = random.nextBoolean() ? spread : wrong(spread, random);
         Sharpening sharpening = new Sharpening(
-                new SharpenSettings(true, told, 0, 100, 100, 100),
+                SharpenSettings.plain(told, 0, 100, 100, 100),
                 n,
                 n,
                 new double[] {1, 1, 1},
@@ -121,37 +119,16 @@ final class SharpenSource implements Examples {
             Sharpening.Evidence evidence, PointSpread told, float[] truth, int left, int top, Judged judged) {
         int half = size / 2;
         int cells = half * half;
-        float[] input = new float[PLANES * cells];
-        float[] target = new float[4 * cells];
+        float[] input = new float[LearnedDetail.PLANES_IN * cells];
+        float[] target = new float[LearnedDetail.PLANES_OUT * cells];
         Region core = evidence.tile().region();
-        double angle = Math.toRadians(2 * told.lineAngleDegrees());
-        float line = (float) (told.linePx() / PointSpread.LARGEST_LINE_PX);
-        float[] shape = {
-            (float) (told.softPx() / PointSpread.LARGEST_SOFT_PX),
-            (float) (told.discPx() / PointSpread.LARGEST_DISC_PX),
-            line,
-            (float) (line * Math.cos(angle)),
-            (float) (line * Math.sin(angle))
-        };
+        LearnedDetail.write(
+                evidence, told, new Region(core.x() + left, core.y() + top, size, size), FloatBuffer.wrap(input));
         for (int cell = 0; cell < cells; cell++) {
-            float sd = 0;
             for (int k = 0; k < 4; k++) {
-                int x = left + cell % half * 2 + (k & 1);
-                int y = top + cell / half * 2 + (k >> 1);
-                int at = y * core.width() + x;
-                float here = evidence.tile().luminance()[at];
-                float sharp =
-                        here + evidence.tile().fine()[at] + evidence.tile().coarse()[at];
-                input[k * cells + cell] = SCALE.forward(sharp);
-                input[(4 + k) * cells + cell] = SCALE.forward(here);
-                input[(8 + k) * cells + cell] = SCALE.forward(evidence.strong()[at]);
-                sd += (float)
-                        (Math.sqrt(evidence.variance()[at]) / (8 * Math.sqrt(Math.max(0, here) + SCALE.offset())));
-                target[k * cells + cell] = SCALE.forward(truth[(core.y() + y) * LARGE_PX + core.x() + x]);
-            }
-            input[12 * cells + cell] = sd;
-            for (int k = 0; k < shape.length; k++) {
-                input[(13 + k) * cells + cell] = shape[k];
+                int x = core.x() + left + cell % half * 2 + (k & 1);
+                int y = core.y() + top + cell / half * 2 + (k >> 1);
+                target[k * cells + cell] = SCALE.forward(truth[y * LARGE_PX + x]);
             }
         }
         return new Example(input, target, judged);

@@ -18,8 +18,7 @@ class BookTest {
     private static final Page PAGE = new Page(
             "Ondrel 24", List.of(new Rung(400, amounts(40)), new Rung(1600, amounts(30)), new Rung(6400, amounts(20))));
 
-    private static final SharpenSettings SHARP =
-            new SharpenSettings(true, new PointSpread(1.4, 0, 6, 30), 0.5, 60, 40, 4);
+    private static final SharpenSettings SHARP = SharpenSettings.plain(new PointSpread(1.4, 0, 6, 30), 0.5, 60, 40, 4);
 
     private static DenoiseSettings amounts(double grain) {
         return new DenoiseSettings(true, "Quick", grain, 10);

@@ -37,7 +37,7 @@ class MaskTest {
     private static final int ISO = 3200;
     private static final int WIDTH = 1300;
     private static final int HEIGHT = 900;
-    private static final SharpenSettings SHARPEN = new SharpenSettings(true, PointSpread.soft(1), 0, 20, 20, 5);
+    private static final SharpenSettings SHARPEN = SharpenSettings.plain(PointSpread.soft(1), 0, 20, 20, 5);
     private static final MaskShape.Round ROUND = new MaskShape.Round(1000, 450, 200, 300, 60);
 
     /** What the scenes blur their subject by when the focus lies on it. */
@@ -61,7 +61,7 @@ class MaskTest {
     }
 
     private static ResolvedSettings settings(double grain, double colour, double detail, double bite) {
-        SharpenSettings sharpen = new SharpenSettings(true, SHARPEN.spread(), 0, bite, bite, 5);
+        SharpenSettings sharpen = SharpenSettings.plain(SHARPEN.spread(), 0, bite, bite, 5);
         return ResolvedSettings.of(
                         ISO,
                         CAMERA.noiseAt(ISO),

@@ -43,8 +43,7 @@ class StepsTest {
     private static final int WIDTH = 1200;
     private static final int HEIGHT = 640;
 
-    private static final SharpenSettings SHARPEN =
-            new SharpenSettings(true, new PointSpread(1.1, 0, 0, 0), 0.3, 70, 50, 3);
+    private static final SharpenSettings SHARPEN = SharpenSettings.plain(new PointSpread(1.1, 0, 0, 0), 0.3, 70, 50, 3);
     private static final OpticsSettings OPTICS =
             new OpticsSettings(true, SimulatedLens.ONDREL_24.correction(), 1, 100, 100, 100);
     private static final CropSettings TURNED = new CropSettings(true, 0.1, 0.1, 0.8, 0.8, -2.5, "free");
@@ -183,6 +182,13 @@ class StepsTest {
                 + "\"grainKeptPercent\":20.0,\"colourNoiseKeptPercent\":0.0},\"defects\":\"\"}";
         ResolvedSettings older = ResolvedSettings.ofJson(second);
         assertThat(older.sharpen()).isEqualTo(SharpenSettings.OFF);
+        String seventh = second.replace(
+                "\"defects\":\"\"",
+                "\"defects\":\"\",\"sharpen\":{\"on\":true,\"spread\":{\"softPx\":1.0,\"discPx\":0.0,\"linePx\":0.0,"
+                        + "\"lineAngleDegrees\":0.0},\"cornersPx\":0.0,\"biteFinePercent\":50.0,"
+                        + "\"biteCoarsePercent\":50.0,\"rimLimitPercent\":3.0}");
+        assertThat(ResolvedSettings.ofJson(seventh).sharpen())
+                .isEqualTo(SharpenSettings.plain(PointSpread.soft(1), 0, 50, 50, 3));
         assertThat(older.enlarge().on()).isFalse();
     }
 

@@ -141,9 +141,10 @@ class StripTest {
                 new DenoiseSettings(true, "Quick", 20, 0),
                 equalNoise,
                 SharpenSettings.OFF,
-                new SharpenSettings(true, PointSpread.soft(1.2), 0, 50, 50, 3),
+                SharpenSettings.plain(PointSpread.soft(1.2), 0, 50, 50, 3),
                 EnlargeSettings.OFF,
-                CAMERA.pattern());
+                CAMERA.pattern(),
+                "bayer-5");
     }
 
     /** All at equal noise left: measured within 3 points of what is asked, whatever the method; a strip makes only its tiles. */

@@ -118,6 +118,31 @@ class StripIT {
         return worst;
     }
 
+    /** Old and new models side by side, which differ; the one that is chosen is the camera's from then on, and undone as any change. */
+    @Test
+    void aNewerModelIsJudgedOnAStripAndBound() throws Exception {
+        long frame = frame("S_1.dng");
+        String book = "/book?camera=Ondrel%2024";
+        application.post("/book/bind", Map.of("camera", "Ondrel 24", "version", version(frame), "model", "bayer-5"));
+        assertThat(application.get(book).body()).contains("/strip?of=models");
+        JsonNode strip = begin(frame, "of=models");
+        String token = strip.get("token").asString();
+        assertThat(strip.get("rows").get(0).asString()).startsWith("bayer-5 · Learned");
+        assertThat(strip.get("rows").get(1).asString()).startsWith("bayer-7 · Learned");
+        String cell = "/0?w=200&h=120";
+        assertThat(largestDifference(
+                        picture("/strips/" + token + "/cells/0" + cell),
+                        picture("/strips/" + token + "/cells/1" + cell)))
+                .isPositive();
+        HttpResponse<String> chosen = application.post(
+                "/strips/" + token + "/choose", Map.of("row", "1", "target", "frame", "version", version(frame)));
+        assertThat(chosen.statusCode()).as(chosen.body()).isEqualTo(200);
+        assertThat(application.get(book).body()).contains("model bayer-7").doesNotContain("/strip?of=models");
+        application.post("/strips/" + token + "/undo", Map.of());
+        assertThat(application.get(book).body()).contains("model bayer-5");
+        application.post("/book/undo", Map.of("camera", "Ondrel 24", "version", version(frame)));
+    }
+
     /** Chosen on a strip for its rung, a candidate's cell is the written file's region; the choice is undone as one. */
     @Test
     void aCellShowsWhatIsWritten() throws Exception {
@@ -126,7 +151,7 @@ class StripIT {
         String token = strip.get("token").asString();
         assertThat(strip.get("spots").size()).isBetween(1, 3);
         int row = 2;
-        assertThat(strip.get("rows").get(row).asString()).contains("bite 60, 60 %");
+        assertThat(strip.get("rows").get(row).asString()).contains("sharpness 60, 60 %");
         BufferedImage cell = picture("/strips/" + token + "/cells/" + row + "/0?w=200&h=120");
         JsonNode figures = JSON.readTree(application
                 .get("/strips/" + token + "/figures/" + row + "/0?w=200&h=120")

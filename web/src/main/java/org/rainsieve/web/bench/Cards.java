@@ -47,16 +47,17 @@ class Cards {
         FrameSteps before = ShootService.steps(frame.steps());
         try {
             DenoiseSettings denoise = form.denoiseSettings();
+            SharpenSettings sharpen = new InForce(book).sharpen(frame.camera(), frame.ei(), before);
             if (!form.complete()) {
                 return new Wanted(
-                        denoise,
-                        new InForce(book).sharpen(frame.camera(), frame.ei(), before),
-                        lenses.choice(frame.camera(), frame.reportedLens()),
-                        before.crop(),
-                        null);
+                        denoise, sharpen, lenses.choice(frame.camera(), frame.reportedLens()), before.crop(), null);
             }
             return new Wanted(
-                    denoise, form.sharpenSettings(), form.lensChoice(), form.cropSettings(), form.shownEnlarged());
+                    denoise,
+                    form.sharpenSettings().withModelOf(sharpen),
+                    form.lensChoice(),
+                    form.cropSettings(),
+                    form.shownEnlarged());
         } catch (IllegalArgumentException e) {
             throw new NotPossibleException(e.getMessage() + ". Nothing was saved; go back and correct it.");
         }

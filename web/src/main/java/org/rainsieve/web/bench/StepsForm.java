@@ -34,6 +34,7 @@ public record StepsForm(
         Double fine,
         Double coarse,
         Double rim,
+        SharpenSettings.Method sharpenBy,
         Boolean optics,
         String lens,
         Double distortion,
@@ -75,6 +76,7 @@ public record StepsForm(
         fields.put("fine", text(sharpen.biteFinePercent()));
         fields.put("coarse", text(sharpen.biteCoarsePercent()));
         fields.put("rim", text(sharpen.rimLimitPercent()));
+        fields.put("sharpenBy", sharpen.method().name());
         return fields;
     }
 
@@ -108,7 +110,9 @@ public record StepsForm(
                 number(corners),
                 number(fine),
                 number(coarse),
-                number(rim));
+                number(rim),
+                sharpenBy,
+                "");
     }
 
     LensChoice lensChoice() {

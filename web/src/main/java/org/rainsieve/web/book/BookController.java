@@ -71,6 +71,7 @@ class BookController {
             model.addAttribute("models", Methods.models(book.pattern(chosen)));
             model.addAttribute("newestModel", Methods.newestModel(book.pattern(chosen)));
             model.addAttribute("mends", Methods.mends(Methods.newestModel(book.pattern(chosen))));
+            model.addAttribute("noisiest", book.noisiest(chosen).orElse(null));
             model.addAttribute("engine", ResolvedSettings.ENGINE);
         }
         return "book";

@@ -67,6 +67,15 @@ class BookRepository {
                 .optional();
     }
 
+    /** The frame of a camera on which most noise is to be seen. */
+    Optional<Long> noisiest(String camera) {
+        return db.sql(
+                        "SELECT id FROM frame WHERE camera = ? AND state = 'ready' AND NOT dark ORDER BY iso DESC, id LIMIT 1")
+                .param(camera)
+                .query(Long.class)
+                .optional();
+    }
+
     Optional<Version> newest(String camera) {
         return db.sql("SELECT * FROM page_version WHERE camera = ? ORDER BY id DESC LIMIT 1")
                 .param(camera)

@@ -258,6 +258,11 @@ public class BookService {
                 "suggested values looked at");
     }
 
+    /** The frame of a camera that a newer model is best judged on. */
+    Optional<Long> noisiest(String camera) {
+        return repository.noisiest(camera);
+    }
+
     /** Binds a page to the present engine and one of the models, on purpose. */
     public void bind(String camera, long shownVersion, String model) {
         if (!Methods.models(pattern(camera)).contains(model)) {

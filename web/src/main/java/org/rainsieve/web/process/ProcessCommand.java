@@ -225,15 +225,17 @@ public final class ProcessCommand {
 
     private SharpenSettings sharpen(SharpenSettings base) {
         boolean shape = told.softPx != null || told.discPx != null || told.linePx != null;
+        SharpenSettings.Method by = told.sharpenBy == null ? base.method() : told.sharpenBy;
         if (told.sharpness == null && !shape) {
-            return base;
+            return by == base.method() ? base : base.with(by);
         }
         SharpenSettings usual = SharpenSettings.OFF;
         double amount = told.sharpness == null ? usual.biteFinePercent() : told.sharpness;
         PointSpread spread = shape
                 ? new PointSpread(or(told.softPx, 0), or(told.discPx, 0), or(told.linePx, 0), told.lineAngleDegrees)
                 : base.on() ? base.spread() : usual.spread();
-        return new SharpenSettings(amount > 0, spread, 0, amount, amount, usual.rimLimitPercent());
+        return new SharpenSettings(amount > 0, spread, 0, amount, amount, usual.rimLimitPercent(), by, "")
+                .withModelOf(base);
     }
 
     private static double or(Double value, double usual) {

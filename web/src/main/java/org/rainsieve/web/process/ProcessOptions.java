@@ -20,6 +20,7 @@ import org.rainsieve.denoise.Methods;
 import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.frame.RefusedException;
 import org.rainsieve.optics.LensChoice;
+import org.rainsieve.sharpen.SharpenSettings;
 import org.rainsieve.web.run.OrderFile;
 import org.rainsieve.web.run.ReturnForm;
 import org.rainsieve.web.run.RunRequest;
@@ -110,6 +111,11 @@ final class ProcessOptions {
                     "PERCENT",
                     "sharpness, 0 to 100, or off; against the blur that is told below, or a soft lens of 0.9 px",
                     (o, v) -> o.sharpness = v.equalsIgnoreCase("off") ? 0.0 : number("sharpen", v, 0, 100)),
+            new Option(
+                    "sharpen-by",
+                    "METHOD",
+                    "learned, or plain for plain rules; learned where nothing is said",
+                    (o, v) -> o.sharpenBy = sharpenBy(v)),
             new Option("soft", "PX", "soft lens, sd of the blur, 0 to 6", (o, v) -> o.softPx = number("soft", v, 0, 6)),
             new Option(
                     "focus",
@@ -193,6 +199,10 @@ final class ProcessOptions {
     String aspect;
     EnlargeSettings enlarge = EnlargeSettings.OFF;
     private EnlargeSettings.Edges edges = EnlargeSettings.Edges.LEARNED;
+
+    /** Null for the page's, or learned. */
+    SharpenSettings.Method sharpenBy;
+
     Set<ReturnForm> forms = EnumSet.of(ReturnForm.DNG);
     String naming = "";
     boolean carryEdits;
@@ -370,6 +380,13 @@ final class ProcessOptions {
                 .filter(edges -> edges.name().equalsIgnoreCase(value))
                 .findFirst()
                 .orElseThrow(() -> new UsageException("Edges are learned or natural, not " + value + "."));
+    }
+
+    private static SharpenSettings.Method sharpenBy(String value) throws UsageException {
+        return Stream.of(SharpenSettings.Method.values())
+                .filter(method -> method.name().equalsIgnoreCase(value))
+                .findFirst()
+                .orElseThrow(() -> new UsageException("Sharpening is learned or plain, not " + value + "."));
     }
 
     private static double number(String option, String value, double least, double most) throws UsageException {

@@ -67,7 +67,7 @@ class StripController {
         try {
             rows = Candidates.Of.valueOf(of.toUpperCase(Locale.ROOT));
         } catch (IllegalArgumentException e) {
-            throw new NotPossibleException("A strip shows methods, grain, colour, blur, bite or edges.");
+            throw new NotPossibleException("A strip shows methods, grain, colour, blur, bite, edges or models.");
         }
         return strips.begin(id, rows, equalNoise, blind, factor);
     }

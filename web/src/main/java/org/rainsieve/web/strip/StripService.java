@@ -18,8 +18,10 @@ import org.rainsieve.book.Suggestion;
 import org.rainsieve.colour.ViewLook;
 import org.rainsieve.crop.CropSettings;
 import org.rainsieve.denoise.DenoiseSettings;
+import org.rainsieve.denoise.Methods;
 import org.rainsieve.enlarge.EnlargeSettings;
 import org.rainsieve.frame.Region;
+import org.rainsieve.pipeline.ResolvedSettings;
 import org.rainsieve.pipeline.Steps;
 import org.rainsieve.reading.FocusMap;
 import org.rainsieve.reading.Reading;
@@ -134,7 +136,8 @@ class StripService {
                 sharpen,
                 Suggestion.sharpen(reading),
                 enlarge,
-                inForce.pattern(frame.camera()));
+                inForce.pattern(frame.camera()),
+                inForce.page(frame.camera()).model());
         EnlargeSettings.Size size = Steps.size(frame.width(), frame.height(), steps.crop(), enlarge);
         String kept = repository.spots(id).orElse(null);
         List<Spot> spots =
@@ -209,14 +212,19 @@ class StripService {
     }
 
     private String settings(FrameForWork frame, Candidate candidate) {
-        return basis.resolved(
-                        frame,
-                        candidate.denoise(),
-                        candidate.sharpen(),
-                        lenses.settings(frame, lenses.choice(frame.camera(), frame.reportedLens())),
-                        ShootService.steps(frame.steps()).crop(),
-                        candidate.enlarge(),
-                        ShootService.steps(frame.steps()).masks())
+        ResolvedSettings settings = basis.resolved(
+                frame,
+                candidate.denoise(),
+                candidate.sharpen(),
+                lenses.settings(frame, lenses.choice(frame.camera(), frame.reportedLens())),
+                ShootService.steps(frame.steps()).crop(),
+                candidate.enlarge(),
+                ShootService.steps(frame.steps()).masks());
+        // Where another method takes over from a trained one there is no model to set.
+        return (candidate.model().isEmpty() || settings.model().isEmpty()
+                        ? settings
+                        : settings.withModel(Methods.modelHash(
+                                settings.denoise().method(), candidate.model(), book.pattern(frame.camera()))))
                 .toJson();
     }
 
@@ -357,7 +365,10 @@ class StripService {
         Candidate chosen = strip.row(row);
         FrameForWork frame = shoots.frame(strip.frame);
         boolean wasHidden = strip.hidden();
-        if (strip.of != Candidates.Of.EDGES) {
+        if (strip.of == Candidates.Of.MODELS) {
+            book.bind(frame.camera(), version, chosen.model());
+            strip.undo = new OpenStrip.Undo(false, frame.camera());
+        } else if (strip.of != Candidates.Of.EDGES) {
             FrameSteps steps = ShootService.steps(frame.steps());
             changes.apply(
                     frame,
@@ -378,7 +389,11 @@ class StripService {
                 JSON.writeValueAsString(
                         strip.rows().stream().map(Candidate::words).toList()),
                 JSON.writeValueAsString(strip.spots),
-                strip.of == Candidates.Of.EDGES ? "run" : target);
+                switch (strip.of) {
+                    case EDGES -> "run";
+                    case MODELS -> "camera";
+                    default -> target;
+                });
         strip.reveal();
         return shown(token, strip);
     }
