@@ -3,6 +3,7 @@ package org.rainsieve.benchmarks;
 import java.io.IOException;
 import java.nio.file.Path;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Locale;
 import java.util.SplittableRandom;
@@ -64,6 +65,7 @@ final class SharpenBenchmark {
         double plainWrong;
         double worst = Double.POSITIVE_INFINITY;
         double worstWrong = Double.POSITIVE_INFINITY;
+        double worstSuggested = Double.POSITIVE_INFINITY;
 
         void add(double[] gain) {
             count++;
@@ -73,12 +75,13 @@ final class SharpenBenchmark {
             wrong += gain[3];
             worst = Math.min(worst, gain[1]);
             worstWrong = Math.min(worstWrong, gain[3]);
+            worstSuggested = Math.min(worstSuggested, gain[4]);
         }
 
         void print(String name) {
             System.out.printf(
                     Locale.ROOT,
-                    "  %-22s plain %+.2f, learned %+.2f (%+.2f; worst %+.2f); told wrongly %+.2f, %+.2f (worst %+.2f)%n",
+                    "  %-22s plain %+.2f, learned %+.2f (%+.2f; worst %+.2f); told wrongly %+.2f, %+.2f (worst %+.2f, at 50 %% %+.2f)%n",
                     name,
                     plain / count,
                     learned / count,
@@ -86,7 +89,8 @@ final class SharpenBenchmark {
                     worst,
                     plainWrong / count,
                     wrong / count,
-                    worstWrong);
+                    worstWrong,
+                    worstSuggested);
         }
     }
 
@@ -130,16 +134,19 @@ final class SharpenBenchmark {
         all.print("all");
     }
 
-    /** In dB over not sharpening: plain and learned, told rightly, then told wrongly. */
+    /** In dB over not sharpening: plain and learned, told rightly, then told wrongly, last learned at the amount that is suggested. */
     private static double[] gains(Planes truth, PointSpread spread, double kept, SplittableRandom random) {
         PointSpread wrong = wrong(spread, random);
         Case one = Case.of(truth, spread, kept, random);
         double none = one.psnr(one.blurred);
+        double[] learnedWrong =
+                one.psnrs(wrong, SharpenSettings.Method.LEARNED, 100, SharpenSettings.OFF.biteFinePercent());
         double[] gains = {
             one.best(spread, SharpenSettings.Method.PLAIN, AMOUNTS_PERCENT),
             one.best(spread, SharpenSettings.Method.LEARNED, 100),
             one.best(wrong, SharpenSettings.Method.PLAIN, AMOUNTS_PERCENT),
-            one.best(wrong, SharpenSettings.Method.LEARNED, 100)
+            learnedWrong[0],
+            learnedWrong[1]
         };
         for (int i = 0; i < gains.length; i++) {
             gains[i] -= none;
@@ -175,16 +182,20 @@ final class SharpenBenchmark {
 
         /** The best of some amounts; what is found does not depend on how much of it is put back. */
         double best(PointSpread told, SharpenSettings.Method method, double... amountsPercent) {
+            return Arrays.stream(psnrs(told, method, amountsPercent)).max().orElseThrow();
+        }
+
+        double[] psnrs(PointSpread told, SharpenSettings.Method method, double... amountsPercent) {
             List<SharpenTile> tiles = tiles(sharpening(told, method, 100));
-            double best = Double.NEGATIVE_INFINITY;
-            for (double amount : amountsPercent) {
-                Sharpening sharpening = sharpening(told, method, amount);
+            double[] psnrs = new double[amountsPercent.length];
+            for (int i = 0; i < psnrs.length; i++) {
+                Sharpening sharpening = sharpening(told, method, amountsPercent[i]);
                 Planes out = new Planes(blurred.region(), 3);
                 out.copyFrom(blurred);
                 tiles.forEach(tile -> sharpening.apply(tile, out));
-                best = Math.max(best, psnr(out));
+                psnrs[i] = psnr(out);
             }
-            return best;
+            return psnrs;
         }
 
         private Sharpening sharpening(PointSpread told, SharpenSettings.Method method, double percent) {

@@ -63,7 +63,16 @@ final class StepsBenchmark {
         double learned =
                 time("Learned, with demosaic", frame, settings(noise, Methods.LEARNED, null, null, null, null), true);
         time("blending amounts", frame, settings(noise, Methods.QUICK, null, null, null, null), false);
-        time("Sharpen", frame, settings(noise, Methods.QUICK, SHARPEN, null, null, null), false);
+        double plain = time(
+                "Sharpen, by plain rules", frame, settings(noise, Methods.QUICK, SHARPEN, null, null, null), false);
+        SharpenSettings byNetwork = SHARPEN.with(SharpenSettings.Method.LEARNED);
+        double sharpened =
+                time("Sharpen, learned", frame, settings(noise, Methods.QUICK, byNetwork, null, null, null), false);
+        System.out.printf(
+                Locale.ROOT,
+                "Sharpen, learned costs %.2f of Learned, %.1f times plain rules (target: below 1 of Learned)%n",
+                sharpened / learned,
+                sharpened / plain);
         time("Optics", frame, settings(noise, Methods.QUICK, null, OPTICS, null, null), false);
         time("Optics and straightening", frame, settings(noise, Methods.QUICK, null, OPTICS, TURNED, null), false);
         double all = time(
@@ -167,8 +176,32 @@ final class StepsBenchmark {
                 "at the same MTF50 of %.3f cycles/px (before: %.3f):%n",
                 wanted,
                 new SlantedEdge(cut(soft, edge), edge).mtf50());
-        row("Sharpen", ours, soft, edge, smooth);
+        row("Sharpen, by plain rules", ours, soft, edge, smooth);
+        row("Sharpen, learned", learnedAt(wanted, soft, noise, edge), soft, edge, smooth);
         row("unsharp mask, radius 1 px", masked, soft, edge, smooth);
+    }
+
+    /** Learned at the amount that makes an edge so sharp. */
+    private static Planes learnedAt(double mtf50, Planes soft, NoiseModel noise, Region edge) {
+        int size = soft.region().width();
+        double low = 0;
+        double high = 100;
+        Planes sharp = soft;
+        for (int i = 0; i < 12; i++) {
+            double middle = (low + high) / 2;
+            SharpenSettings settings =
+                    SHARPEN.with(SharpenSettings.Method.LEARNED).withBite(middle);
+            Sharpening sharpening = new Sharpening(settings, size, size, new double[] {1, 1, 1}, noise, 1);
+            sharp = new Planes(soft.region(), 3);
+            sharp.copyFrom(soft);
+            sharpening.apply(sharpening.tile(sharpening.core(0, 0), soft), sharp);
+            if (new SlantedEdge(cut(sharp, edge), edge).mtf50() < mtf50) {
+                low = middle;
+            } else {
+                high = middle;
+            }
+        }
+        return sharp;
     }
 
     private static void row(String name, Planes sharp, Planes soft, Region edge, Region smooth) {
