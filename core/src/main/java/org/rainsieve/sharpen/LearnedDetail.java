@@ -50,7 +50,7 @@ public final class LearnedDetail {
                 down,
                 input -> write(evidence, told, region, input),
                 PLANES_OUT,
-                answer -> read(answer, across, down, sharp));
+                answer -> read(answer, across, down, evidence.white(), sharp));
         return sharp;
     }
 
@@ -69,16 +69,19 @@ public final class LearnedDetail {
         float[] soft = new float[cells];
         float[][] rows = new float[4][part.width()];
         float[] scaled = new float[part.width()];
+        // White was 1 in all that the network has seen.
+        float unit = 1 / evidence.white();
         for (int y = 0; y < part.height(); y++) {
             int from = (part.y() - region.y() + y) * region.width() + part.x() - region.x();
             for (int x = 0; x < part.width(); x++) {
                 int at = from + x;
-                float here = tile.luminance()[at];
-                rows[0][x] = here + tile.fine()[at] + tile.coarse()[at];
+                float here = unit * tile.luminance()[at];
+                rows[0][x] = here + unit * (tile.fine()[at] + tile.coarse()[at]);
                 rows[1][x] = here;
-                rows[2][x] = evidence.strong()[at];
+                rows[2][x] = unit * evidence.strong()[at];
                 int cell = y / 2 * across + x / 2;
-                sd[cell] += (float) Math.sqrt(evidence.variance()[at] / (Math.max(0, here) + SCALE.offset())) / 8;
+                sd[cell] +=
+                        unit * (float) Math.sqrt(evidence.variance()[at] / (Math.max(0, here) + SCALE.offset())) / 8;
                 soft[cell] += evidence.softPx()[at] / (float) (4 * PointSpread.LARGEST_SOFT_PX);
             }
             for (int p = 0; p < 3; p++) {
@@ -104,7 +107,7 @@ public final class LearnedDetail {
         }
     }
 
-    private static void read(FloatBuffer answer, int across, int down, float[] to) {
+    private static void read(FloatBuffer answer, int across, int down, float white, float[] to) {
         float[] row = new float[across];
         float[] light = new float[across];
         for (int k = 0; k < PLANES_OUT; k++) {
@@ -113,7 +116,7 @@ public final class LearnedDetail {
                 SCALE.inverse(row, light);
                 int line = (2 * y + (k >> 1)) * 2 * across + (k & 1);
                 for (int x = 0; x < across; x++) {
-                    to[line + 2 * x] = light[x];
+                    to[line + 2 * x] = white * light[x];
                 }
             }
         }

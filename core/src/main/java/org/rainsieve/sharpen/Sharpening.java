@@ -33,6 +33,13 @@ public final class Sharpening {
     private static final double STEP_PX = 0.125;
 
     private static final int WIDEST_RIM = 12;
+
+    /** White as far as denoising tells: it brings single clipped photosites down a little. */
+    private static final float CLIPPED = 0.9f;
+
+    /** Beside what clipped light reaches, sharpening sets in over so many pixels. */
+    private static final int FADE_PX = 4;
+
     private static final float[] SHARE = {0.25f, 0.5f, 0.25f};
 
     private final SharpenSettings settings;
@@ -113,14 +120,16 @@ public final class Sharpening {
             return learnedTile(core, before, grainKept);
         }
         Luminance of = new Luminance(core, before);
-        return tile(core, of, variance(of, core, grainKept));
+        SharpenTile tile = tile(core, of, variance(of, core, grainKept));
+        of.fade(core, tile.fine(), tile.coarse());
+        return tile;
     }
 
     /** What a network finds, parted into fine and coarse as the plain filter's. */
     private SharpenTile learnedTile(Region core, Planes before, float[] grainKept) {
         Region worked = new Region(core.x() - LEARNED_MARGIN, core.y() - LEARNED_MARGIN, FILTERED, FILTERED);
-        Evidence evidence =
-                evidence(worked, before, grainKept == null ? null : spread(grainKept, looked(core), worked));
+        Luminance of = new Luminance(worked, before);
+        Evidence evidence = evidence(worked, of, grainKept == null ? null : spread(grainKept, looked(core), worked));
         SharpenTile plain = evidence.tile();
         float[] detail = LearnedDetail.sharpened(settings.model(), evidence, settings.spread());
         for (int i = 0; i < detail.length; i++) {
@@ -131,6 +140,7 @@ public final class Sharpening {
         for (int i = 0; i < detail.length; i++) {
             detail[i] -= coarse[i];
         }
+        of.fade(worked, detail, coarse);
         return new SharpenTile(
                 core,
                 cut(plain.luminance(), core),
@@ -169,12 +179,16 @@ public final class Sharpening {
      * @param strong luminance with its blur taken back as if there were no noise
      * @param variance of luminance's noise
      * @param softPx σ of the blur's soft part
+     * @param white luminance where all colours are clipped
      */
-    public record Evidence(SharpenTile tile, float[] strong, float[] variance, float[] softPx) {}
+    public record Evidence(SharpenTile tile, float[] strong, float[] variance, float[] softPx, float white) {}
 
     /** @param grainKept as with {@link #tile(Region, Planes, float[])} */
     public Evidence evidence(Region core, Planes before, float[] grainKept) {
-        Luminance of = new Luminance(core, before);
+        return evidence(core, new Luminance(core, before), grainKept);
+    }
+
+    private Evidence evidence(Region core, Luminance of, float[] grainKept) {
         float[] variance = variance(of, core, grainKept);
         SharpenTile tile = tile(core, of, variance);
         float[] sigma = sigmas(core);
@@ -193,13 +207,16 @@ public final class Sharpening {
         for (int i = 0; i < strong.length; i++) {
             strong[i] += detail.re[i / core.width() + MARGIN][i % core.width() + MARGIN];
         }
-        return new Evidence(tile, strong, variance, sigma);
+        return new Evidence(tile, strong, variance, sigma, weight[0] + weight[1] + weight[2]);
     }
 
     /** Luminance over a tile and its margins, and its spectrum. */
     private final class Luminance {
         final float[][] light = new float[Fourier.SIZE][Fourier.SIZE];
         final Fourier spectrum = new Fourier();
+
+        /** 1 where a colour is clipped; null where none is. */
+        float[][] clipped;
 
         Luminance(Region core, Planes before) {
             int n = Fourier.SIZE;
@@ -217,10 +234,35 @@ public final class Sharpening {
                     light[y][x] = weight[0] * before.channel(0)[i]
                             + weight[1] * before.channel(1)[i]
                             + weight[2] * before.channel(2)[i];
+                    if (Math.max(before.channel(0)[i], Math.max(before.channel(1)[i], before.channel(2)[i]))
+                            >= CLIPPED) {
+                        clipped = clipped == null ? new float[n][n] : clipped;
+                        clipped[y][x] = 1;
+                    }
                 }
                 System.arraycopy(light[y], 0, spectrum.re[y], 0, n);
             }
             spectrum.forward();
+        }
+
+        /** Takes back what was found where clipped light is spread: nobody knows how much there was, and its like would ring. */
+        void fade(Region core, float[] fine, float[] coarse) {
+            if (clipped == null) {
+                return;
+            }
+            int reach = Math.min(
+                    WIDEST_RIM, (int) Math.ceil(1.5 * (settings.spread().reachPx() + settings.cornersPx())) + 1);
+            float[] known = new float[fine.length];
+            for (int step = 0; step < FADE_PX; step++) {
+                float[] near = extreme(clipped, core, reach + step, true);
+                for (int i = 0; i < known.length; i++) {
+                    known[i] += (1 - near[i]) / FADE_PX;
+                }
+            }
+            for (int i = 0; i < known.length; i++) {
+                fine[i] *= known[i];
+                coarse[i] *= known[i];
+            }
         }
     }
 
