@@ -39,6 +39,9 @@ final class SharpenSource implements Examples {
 
     private static final double USUAL_ERROR = 0.008;
 
+    /** Share of large patches with glints; what is released as {@code sharpen-1} has seen none. */
+    private static final double GLINTING = 0.4;
+
     /** Sum of squares of luminance's shares. */
     private static final double SHARES = 0.375;
 
@@ -84,6 +87,9 @@ final class SharpenSource implements Examples {
             light[i] = Math.min(
                     1, 0.25f * clean.rgb()[i] + 0.5f * clean.rgb()[n * n + i] + 0.25f * clean.rgb()[2 * n * n + i]);
         }
+        if (random.nextDouble() < GLINTING) {
+            addGlints(light, n, random);
+        }
         PointSpread spread = spread(random);
         float[] blurred = convolved(light, n, kernel(spread));
         double a = CleanPatches.logUniform(random, 2e-4, 0.03);
@@ -92,8 +98,10 @@ final class SharpenSource implements Examples {
         float[] grain = Grain.field(n, Grain.softness(random), random);
         Planes before = new Planes(new Region(0, 0, n, n), 3);
         for (int i = 0; i < light.length; i++) {
-            grain[i] *= (float) (kept * Math.sqrt(a * Math.max(0, blurred[i]) + b));
-            light[i] += grain[i];
+            // The sensor cuts what is spread, not what was.
+            grain[i] *= (float) (blurred[i] < 1 ? kept * Math.sqrt(a * Math.max(0, blurred[i]) + b) : 0);
+            blurred[i] = Math.min(1, blurred[i]);
+            light[i] = Math.min(1, light[i]) + grain[i];
             for (int c = 0; c < 3; c++) {
                 before.channel(c)[i] = blurred[i] + grain[i];
             }
@@ -132,6 +140,24 @@ final class SharpenSource implements Examples {
             }
         }
         return new Example(input, target, judged);
+    }
+
+    /** Wet eyes, drops and lamps: spots brighter than white. */
+    private static void addGlints(float[] light, int n, SplittableRandom random) {
+        int glints = 3 + random.nextInt(40);
+        for (int g = 0; g < glints; g++) {
+            double x = n * random.nextDouble();
+            double y = n * random.nextDouble();
+            double peak = CleanPatches.logUniform(random, 0.5, 12);
+            double sigma = 0.4 + 1.2 * random.nextDouble();
+            int reach = (int) Math.ceil(4 * sigma);
+            for (int py = Math.max(0, (int) y - reach); py <= Math.min(n - 1, (int) y + reach); py++) {
+                for (int px = Math.max(0, (int) x - reach); px <= Math.min(n - 1, (int) x + reach); px++) {
+                    double r2 = (px + 0.5 - x) * (px + 0.5 - x) + (py + 0.5 - y) * (py + 0.5 - y);
+                    light[py * n + px] += (float) (peak * Math.exp(-r2 / (2 * sigma * sigma)));
+                }
+            }
+        }
     }
 
     private PointSpread spread(SplittableRandom random) {
