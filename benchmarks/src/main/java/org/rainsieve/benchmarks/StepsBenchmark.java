@@ -28,6 +28,7 @@ import org.rainsieve.scene.SimulatedCamera;
 import org.rainsieve.scene.SimulatedLens;
 import org.rainsieve.sharpen.PointSpread;
 import org.rainsieve.sharpen.SharpenSettings;
+import org.rainsieve.sharpen.SharpenTile;
 import org.rainsieve.sharpen.Sharpening;
 import org.rainsieve.source.OpenedFrame;
 
@@ -187,14 +188,17 @@ final class StepsBenchmark {
         double low = 0;
         double high = 100;
         Planes sharp = soft;
+        SharpenSettings learned = SHARPEN.with(SharpenSettings.Method.LEARNED);
+        SharpenTile tile = null;
         for (int i = 0; i < 12; i++) {
             double middle = (low + high) / 2;
-            SharpenSettings settings =
-                    SHARPEN.with(SharpenSettings.Method.LEARNED).withBite(middle);
-            Sharpening sharpening = new Sharpening(settings, size, size, new double[] {1, 1, 1}, noise, 1);
+            Sharpening sharpening =
+                    new Sharpening(learned.withBite(middle), size, size, new double[] {1, 1, 1}, noise, 1);
+            // What is found does not depend on how much of it is put back.
+            tile = tile == null ? sharpening.tile(sharpening.core(0, 0), soft) : tile;
             sharp = new Planes(soft.region(), 3);
             sharp.copyFrom(soft);
-            sharpening.apply(sharpening.tile(sharpening.core(0, 0), soft), sharp);
+            sharpening.apply(tile, sharp);
             if (new SlantedEdge(cut(sharp, edge), edge).mtf50() < mtf50) {
                 low = middle;
             } else {

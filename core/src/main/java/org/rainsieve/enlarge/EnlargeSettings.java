@@ -78,7 +78,7 @@ public record EnlargeSettings(
         }
         edges = edges == null ? Edges.NATURAL : edges;
         boolean given = model != null && !model.isEmpty();
-        model = edges != Edges.LEARNED || !on ? "" : given ? model : EnlargeModels.newest();
+        model = edges != Edges.LEARNED || !on ? "" : given ? model : LearnedDoubling.MODELS.newest();
     }
 
     public double factor(int width, int height) {
@@ -146,11 +146,7 @@ public record EnlargeSettings(
 
     /** The same for a picture of so much noise: natural edges where learned ones never saw the like. */
     public EnlargeSettings within(NoiseModel law, double grainKept) {
-        double most = 0;
-        for (int c = 0; c < 3; c++) {
-            most = Math.max(most, law.variance(c, 1));
-        }
-        return edges == Edges.LEARNED && grainKept * Math.sqrt(most) > MOST_LEARNED_SD
+        return edges == Edges.LEARNED && grainKept * Math.sqrt(law.largestVariance(1)) > MOST_LEARNED_SD
                 ? new EnlargeSettings(on, by, value, ppi, Edges.NATURAL, blockEdges, jpegQuality, outputBitePercent, "")
                 : this;
     }

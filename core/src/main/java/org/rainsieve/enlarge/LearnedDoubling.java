@@ -2,11 +2,11 @@ package org.rainsieve.enlarge;
 
 import java.nio.FloatBuffer;
 import java.util.Arrays;
-import java.util.Map;
-import java.util.concurrent.ConcurrentHashMap;
+import java.util.List;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
 import org.rainsieve.network.Network;
+import org.rainsieve.network.ReleasedModels;
 import org.rainsieve.primitives.Border;
 
 /**
@@ -29,7 +29,7 @@ final class LearnedDoubling implements Enlarging {
     /** The most grain it was shown, in {@link #SCALE}; of more it is told so much. */
     private static final float MOST_GRAIN = 0.05f;
 
-    private static final Map<String, Network> LOADED = new ConcurrentHashMap<>();
+    static final ReleasedModels MODELS = new ReleasedModels(List.of("enlarge-1"), "natural edges");
 
     private final PlainEnlarging natural;
     private final NoiseLeft left;
@@ -46,8 +46,7 @@ final class LearnedDoubling implements Enlarging {
         natural = new PlainEnlarging(EnlargeSettings.factor(2), width, height);
         compression = settings.blockEdges() ? 1 - settings.jpegQuality() / 100f : 0;
         bitePercent = settings.outputBitePercent();
-        network = LOADED.computeIfAbsent(
-                EnlargeModels.named(settings.model()), name -> Network.load(name, "Learned", "natural edges"));
+        network = MODELS.network(settings.model());
     }
 
     @Override

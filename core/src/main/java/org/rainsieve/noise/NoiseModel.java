@@ -63,6 +63,11 @@ public record NoiseModel(List<Double> a, List<Double> b) {
         return a.get(colour) * Math.max(0, x) + b.get(colour);
     }
 
+    /** The same of the colour that has most. */
+    public double largestVariance(double x) {
+        return Math.max(variance(0, x), Math.max(variance(1, x), variance(2, x)));
+    }
+
     /** Per colour the median of several laws of one body at one ISO, so that no single frame moves the rest. */
     public static NoiseModel pooled(List<NoiseModel> models) {
         if (models.isEmpty()) {

@@ -2,10 +2,9 @@ package org.rainsieve.sharpen;
 
 import java.nio.FloatBuffer;
 import java.util.Arrays;
-import java.util.Map;
-import java.util.concurrent.ConcurrentHashMap;
+import java.util.List;
 import org.rainsieve.frame.Region;
-import org.rainsieve.network.Network;
+import org.rainsieve.network.ReleasedModels;
 import org.rainsieve.noise.RootScale;
 
 /**
@@ -28,7 +27,7 @@ public final class LearnedDetail {
     /** The network's reach in px: six convolutions on cells and two on cells of cells, and what aligns them. */
     static final int REACH_PX = 24;
 
-    private static final Map<String, Network> LOADED = new ConcurrentHashMap<>();
+    static final ReleasedModels MODELS = new ReleasedModels(List.of("sharpen-1"), "to sharpen by plain rules");
 
     private LearnedDetail() {}
 
@@ -39,18 +38,17 @@ public final class LearnedDetail {
      * @return over the evidence's region; nothing to be relied on nearer than {@link #REACH_PX} to its border
      */
     static float[] sharpened(String model, Sharpening.Evidence evidence, PointSpread told) {
-        Network network = LOADED.computeIfAbsent(
-                SharpenModels.named(model), name -> Network.load(name, "Learned", "to sharpen by plain rules"));
         Region region = evidence.tile().region();
         int across = region.width() / 2;
         int down = region.height() / 2;
         float[] sharp = new float[Math.toIntExact(region.area())];
-        network.run(
-                across,
-                down,
-                input -> write(evidence, told, region, input),
-                PLANES_OUT,
-                answer -> read(answer, across, down, evidence.white(), sharp));
+        MODELS.network(model)
+                .run(
+                        across,
+                        down,
+                        input -> write(evidence, told, region, input),
+                        PLANES_OUT,
+                        answer -> read(answer, across, down, evidence.white(), sharp));
         return sharp;
     }
 
@@ -67,7 +65,7 @@ public final class LearnedDetail {
         int cells = across * (part.height() / 2);
         float[] sd = new float[cells];
         float[] soft = new float[cells];
-        float[][] rows = new float[4][part.width()];
+        float[][] rows = new float[3][part.width()];
         float[] scaled = new float[part.width()];
         // White was 1 in all that the network has seen.
         float unit = 1 / evidence.white();

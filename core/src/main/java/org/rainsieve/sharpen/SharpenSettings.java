@@ -61,7 +61,7 @@ public record SharpenSettings(
         check("The rim limit", rimLimitPercent, 0, 100, "%");
         method = method != null ? method : on ? Method.PLAIN : Method.LEARNED;
         boolean given = model != null && !model.isEmpty();
-        model = method != Method.LEARNED || !on ? "" : given ? model : SharpenModels.newest();
+        model = method != Method.LEARNED || !on ? "" : given ? model : LearnedDetail.MODELS.newest();
     }
 
     /** The same for another blur, switched on. */
@@ -105,16 +105,9 @@ public record SharpenSettings(
     /** Noise of luminance left at white, sd. */
     private static final double MOST_SD = 0.06;
 
-    /** Sum of the squares of luminance's shares: what averaging the colours leaves of the variance. */
-    private static final double SHARES = 0.375;
-
     /** The same for a picture of so much noise: by plain rules where the learned method never saw the like. */
     public SharpenSettings within(NoiseModel law, double grainKept) {
-        double most = 0;
-        for (int c = 0; c < 3; c++) {
-            most = Math.max(most, law.variance(c, 1));
-        }
-        boolean beyond = grainKept * Math.sqrt(SHARES * most) > MOST_SD
+        boolean beyond = grainKept * Math.sqrt(Sharpening.SHARES_SQUARED * law.largestVariance(1)) > MOST_SD
                 || spread.softPx() > MOST_SOFT_PX
                 || spread.discPx() > MOST_DISC_PX
                 || spread.linePx() > MOST_LINE_PX;

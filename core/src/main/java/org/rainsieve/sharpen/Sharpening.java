@@ -42,6 +42,9 @@ public final class Sharpening {
 
     private static final float[] SHARE = {0.25f, 0.5f, 0.25f};
 
+    /** Sum of the squares of the shares: what luminance has of colours' even variance. */
+    public static final double SHARES_SQUARED = 0.375;
+
     private final SharpenSettings settings;
     private final int width;
     private final int height;
@@ -60,7 +63,7 @@ public final class Sharpening {
             SharpenSettings settings, int width, int height, double[] gains, NoiseModel noise, double grainKept) {
         this.settings = settings;
         if (learned()) {
-            SharpenModels.named(settings.model());
+            LearnedDetail.MODELS.named(settings.model());
         }
         this.width = width;
         this.height = height;
@@ -103,10 +106,12 @@ public final class Sharpening {
 
     /** The part whose grain kept is asked of: a tile, and what a network looks at around it. */
     public Region looked(Region core) {
-        return learned()
-                ? new Region(core.x() - LEARNED_MARGIN, core.y() - LEARNED_MARGIN, FILTERED, FILTERED)
-                        .intersect(new Region(0, 0, width, height))
-                : core;
+        return learned() ? worked(core).intersect(new Region(0, 0, width, height)) : core;
+    }
+
+    /** What a network works on for a tile; it may lie over the picture's rim. */
+    private static Region worked(Region core) {
+        return new Region(core.x() - LEARNED_MARGIN, core.y() - LEARNED_MARGIN, FILTERED, FILTERED);
     }
 
     /** @param before the picture over {@link #around} of the core */
@@ -127,9 +132,9 @@ public final class Sharpening {
 
     /** What a network finds, parted into fine and coarse as the plain filter's. */
     private SharpenTile learnedTile(Region core, Planes before, float[] grainKept) {
-        Region worked = new Region(core.x() - LEARNED_MARGIN, core.y() - LEARNED_MARGIN, FILTERED, FILTERED);
+        Region worked = worked(core);
         Luminance of = new Luminance(worked, before);
-        Evidence evidence = evidence(worked, of, grainKept == null ? null : spread(grainKept, looked(core), worked));
+        Evidence evidence = evidence(worked, of, grainKept == null ? null : extended(grainKept, looked(core), worked));
         SharpenTile plain = evidence.tile();
         float[] detail = LearnedDetail.sharpened(settings.model(), evidence, settings.spread());
         for (int i = 0; i < detail.length; i++) {
@@ -161,7 +166,7 @@ public final class Sharpening {
     }
 
     /** Values known inside the picture, the nearest of them outside. */
-    private static float[] spread(float[] values, Region known, Region over) {
+    private static float[] extended(float[] values, Region known, Region over) {
         float[] out = new float[Math.toIntExact(over.area())];
         for (int y = 0; y < over.height(); y++) {
             int row = inside(over.y() + y, known.y(), known.bottom()) - known.y();

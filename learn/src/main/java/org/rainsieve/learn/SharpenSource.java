@@ -42,9 +42,6 @@ final class SharpenSource implements Examples {
     /** Share of large patches with glints; what is released as {@code sharpen-1} has seen none. */
     private static final double GLINTING = 0.4;
 
-    /** Sum of squares of luminance's shares. */
-    private static final double SHARES = 0.375;
-
     /** Half of a kernel that holds the widest blur. */
     private static final int REACH_PX = 14;
 
@@ -112,7 +109,7 @@ final class SharpenSource implements Examples {
                 n,
                 n,
                 new double[] {1, 1, 1},
-                NoiseModel.uniform(a / SHARES, b / SHARES),
+                NoiseModel.uniform(a / Sharpening.SHARES_SQUARED, b / Sharpening.SHARES_SQUARED),
                 kept);
         int margin = (n - ACROSS * size) / 2;
         Region core = new Region(margin, margin, ACROSS * size, ACROSS * size);
