@@ -48,13 +48,13 @@ final class ExampleScores implements Scores {
     }
 
     @Override
-    public double[] score(Map<String, NDArray> weights, NDArray nearest) {
+    public double[] score(Map<String, NDArray> weights, Network.Fixed fixed) {
         double[] mean = new double[kinds.size()];
         for (int k = 0; k < mean.length; k++) {
             for (Example example : kinds.get(k)) {
                 try (NDManager manager = NDManager.newBaseManager()) {
                     NDArray x = manager.create(example.input, new Shape(1, form.inputs, size / 2, size / 2));
-                    try (NDArray answer = Network.apply(form, weights, x, nearest)) {
+                    try (NDArray answer = Network.apply(form, weights, x, fixed)) {
                         mean[k] += db(example, answer.toFloatArray()) / EACH;
                     }
                 }

@@ -152,35 +152,44 @@ final class Network {
         return arrays;
     }
 
-    static NDArray apply(Form form, Map<String, NDArray> p, NDArray input, NDArray nearest) {
+    /**
+     * What training never changes.
+     *
+     * @param nearest the fixed layer of the nearest colours, see {@link Form#nearestColour}
+     */
+    record Fixed(NDArray nearest, Rounding rounding) {}
+
+    static NDArray apply(Form form, Map<String, NDArray> p, NDArray input, Fixed fixed) {
         NDArray x = input;
         NDArray start = null;
         List<NDArray> kept = new ArrayList<>();
         for (Layer layer : layers(form)) {
             switch (layer.kind) {
-                case CONVOLVE -> x = convolve(p, layer.name, x, 1, 1);
-                case DOWN -> x = convolve(p, layer.name, x, 0, 2);
+                case CONVOLVE -> x = convolve(p, fixed.rounding, layer, x, 1, 1);
+                case DOWN -> x = convolve(p, fixed.rounding, layer, x, 0, 2);
                 case RELU -> x = Activation.relu(x);
                 case RESIDUAL_START -> start = x;
                 case RESIDUAL_END -> x = x.add(start);
                 case KEEP -> kept.add(x);
-                case UP -> x = spread(convolve(p, layer.name, x, 0, 1));
-                case MIX -> x = convolve(p, layer.name, x, 0, 1);
+                case UP -> x = spread(convolve(p, fixed.rounding, layer, x, 0, 1));
+                case MIX -> x = convolve(p, fixed.rounding, layer, x, 0, 1);
                 case ADD_KEPT -> x = x.add(kept.remove(kept.size() - 1));
             }
         }
-        NDArray base = Conv2d.conv2d(input, nearest, null, new Shape(1, 1)).singletonOrThrow();
+        NDArray base =
+                Conv2d.conv2d(input, fixed.nearest, null, new Shape(1, 1)).singletonOrThrow();
         return x.add(base);
     }
 
-    private static NDArray convolve(Map<String, NDArray> p, String name, NDArray x, int padding, int stride) {
+    private static NDArray convolve(
+            Map<String, NDArray> p, Rounding rounding, Layer layer, NDArray x, int padding, int stride) {
         NDList out = Conv2d.conv2d(
-                x,
-                p.get(name + ".weight"),
-                p.get(name + ".bias"),
+                rounding.in(layer, x),
+                rounding.weight(layer, p.get(layer.name + ".weight"), x.getManager()),
+                p.get(layer.name + ".bias"),
                 new Shape(stride, stride),
                 new Shape(padding, padding));
-        return out.singletonOrThrow();
+        return rounding.out(layer, out.singletonOrThrow());
     }
 
     /** Sub-pixel shuffle (Shi et al. 2016): channel c·4 + 2·dy + dx goes to position (dy, dx) of channel c. */

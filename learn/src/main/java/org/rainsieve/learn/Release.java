@@ -13,6 +13,6 @@ final class Release {
         Network network = new Network(form, 0);
         Map<String, float[]> values = network.values();
         values.putAll(OnnxFile.readWeights(Path.of(args[0])));
-        OnnxFile.write(form, Path.of(args[1]), values, network.shapes());
+        OnnxFile.write(form, Path.of(args[1]), values, network.shapes(), EightBits.NONE);
     }
 }

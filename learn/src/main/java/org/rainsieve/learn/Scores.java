@@ -9,5 +9,5 @@ interface Scores {
     String levels();
 
     /** In dB, colour PSNR of the picture as it is shown, in sRGB. */
-    double[] score(Map<String, NDArray> weights, NDArray nearest);
+    double[] score(Map<String, NDArray> weights, Network.Fixed fixed);
 }

@@ -22,7 +22,8 @@ import java.util.stream.Collectors;
 /**
  * Trains the denoiser, resumes where it stopped, and keeps the running mean of the weights (Polyak) whenever it scores
  * better on the validation pictures. Usage: {@code Train FORM PHOTOS STATE MINUTES [RATE [LAST-RATE]]}, FORM being {@code bayer},
- * {@code little}, {@code six_by_six}, {@code picture}, {@code enlarge} or {@code sharpen}; those that denoise, but the first, begin from the 2×2 network
+ * {@code little}, {@code six_by_six}, {@code picture}, {@code enlarge} or {@code sharpen}; with {@code -Deight} from now on in eight bits, see
+ * {@link EightBits}. Those that denoise, but the first, begin from the 2×2 network
  * {@code bayer.onnx} in their folder.
  */
 public final class Train {
@@ -65,6 +66,9 @@ public final class Train {
 
     /** In half-size pixels; counts nothing, for in use nothing is taken from there. */
     private static final int RIM = 2;
+
+    /** Batches on which it is measured how large numbers become. */
+    private static final int MEASURED = 24;
 
     /** Examples one after another; what they are judged by each, see {@link Examples.Judged}. */
     private record Batch(float[] input, float[] target, float[] offset, float[] exposure, float[] usual) {}
@@ -127,7 +131,18 @@ public final class Train {
             System.exit(1);
         });
         feeder.start();
-        run(form, network, from, batches, validation, state, budget, rate, last);
+        boolean begins =
+                Boolean.getBoolean("eight") && EightBits.read(state).steps().isEmpty();
+        run(
+                form,
+                network,
+                begins ? inEightBits(form, network, from, batches, state) : from,
+                batches,
+                validation,
+                state,
+                budget,
+                rate,
+                last);
     }
 
     private static Examples enlarge(List<Photographs.Picture> pictures, EnlargeSource.Kind only) {
@@ -212,8 +227,10 @@ public final class Train {
             Held held = Held.of(manager, network, from);
             Map<String, NDArray> weights = held.weights;
             weights.values().forEach(w -> w.setRequiresGradient(true));
-            NDArray nearest = manager.create(form.nearestColour(), new Shape(form.outputs, form.inputs, 1, 1));
-            Keeping keeping = new Keeping(form, network, validation, nearest, state);
+            EightBits bits = EightBits.read(state);
+            Network.Fixed fixed = new Network.Fixed(
+                    nearest(manager, form), bits.steps().isEmpty() ? Rounding.NONE : new Rounding(manager, form, bits));
+            Keeping keeping = new Keeping(form, network, validation, fixed, state);
             Optimiser optimiser = new Optimiser();
             Shown shown = new Shown(manager);
             double lossSum = 0;
@@ -234,7 +251,7 @@ public final class Train {
                     NDArray usual = sub.create(batch.usual, new Shape(BATCH));
                     float loss;
                     try (GradientCollector collector = Engine.getInstance().newGradientCollector()) {
-                        NDArray out = Network.apply(form, weights, input, nearest);
+                        NDArray out = Network.apply(form, weights, input, fixed);
                         // The mean of decibels, each example's own, so that little noise counts as much as much noise;
                         // beneath what is usual a better picture counts less and less: bare skies are not worth the
                         // effort.
@@ -296,6 +313,43 @@ public final class Train {
         }
     }
 
+    /**
+     * The state made ready to be trained in eight bits: channels made alike, steps measured on some batches and written beside it.
+     * Training begins anew from there.
+     */
+    private static Checkpoint inEightBits(
+            Form form, Network network, Checkpoint from, BlockingQueue<Batch> batches, Path state)
+            throws IOException, InterruptedException {
+        Map<String, float[]> values = new LinkedHashMap<>();
+        network.shapes().keySet().forEach(name -> values.put(name, from.arrays().get("mean:" + name)));
+        EightBits.equalise(form, ranges(form, network, values, batches), values);
+        EightBits.of(form, ranges(form, network, values, batches)).write(state);
+        return fresh(values, 0);
+    }
+
+    private static Map<String, float[]> ranges(
+            Form form, Network network, Map<String, float[]> values, BlockingQueue<Batch> batches)
+            throws InterruptedException {
+        Rounding.Measuring measuring = new Rounding.Measuring();
+        try (NDManager manager = NDManager.newBaseManager()) {
+            Map<String, NDArray> weights = new LinkedHashMap<>();
+            values.forEach((name, own) ->
+                    weights.put(name, manager.create(own, network.shapes().get(name))));
+            Network.Fixed fixed = new Network.Fixed(nearest(manager, form), measuring);
+            for (int i = 0; i < MEASURED; i++) {
+                try (NDManager sub = manager.newSubManager()) {
+                    NDArray input = sub.create(batches.take().input, new Shape(BATCH, form.inputs, SIZE / 2, SIZE / 2));
+                    Network.apply(form, weights, input, fixed).close();
+                }
+            }
+        }
+        return measuring.ranges();
+    }
+
+    private static NDArray nearest(NDManager manager, Form form) {
+        return manager.create(form.nearestColour(), new Shape(form.outputs, form.inputs, 1, 1));
+    }
+
     /** The largest size of any; NaN if one is none. */
     private static float most(float[] values) {
         float most = 0;
@@ -344,10 +398,10 @@ public final class Train {
     }
 
     /** Where training puts what it has reached. */
-    private record Keeping(Form form, Network network, Scores validation, NDArray nearest, Path state) {
+    private record Keeping(Form form, Network network, Scores validation, Network.Fixed fixed, Path state) {
         /** The state as it is; the running mean as a network, with its scores, where it is better than any before. */
         double keep(Held held, long step, double seconds, double best) throws IOException {
-            double[] db = validation.score(held.means, nearest);
+            double[] db = validation.score(held.means, fixed);
             double mean = Arrays.stream(db).average().orElseThrow();
             String scores = Arrays.stream(db)
                     .mapToObj(level -> String.format(Locale.ROOT, "%.2f", level))
@@ -357,7 +411,12 @@ public final class Train {
             if (mean > best) {
                 Map<String, float[]> values = new LinkedHashMap<>();
                 held.means.forEach((name, array) -> values.put(name, array.toFloatArray()));
-                OnnxFile.write(form, state.resolve(form.file + ".onnx"), values, network.shapes());
+                OnnxFile.write(
+                        form,
+                        state.resolve(form.file + ".onnx"),
+                        values,
+                        network.shapes(),
+                        fixed.rounding().bits());
                 Files.writeString(
                         state.resolve(form.file + ".txt"),
                         String.format(

@@ -52,16 +52,16 @@ final class Validation implements Scores {
 
     /** In the mean of all crops: each level, then each with deep colours. */
     @Override
-    public double[] score(Map<String, NDArray> weights, NDArray nearest) {
+    public double[] score(Map<String, NDArray> weights, Network.Fixed fixed) {
         int kinds = form == Form.PICTURE ? KINDS.size() - 1 : KINDS.size();
         double[] mean = new double[kinds * noise.length];
         for (int k = 0; k < kinds; k++) {
-            System.arraycopy(score(weights, nearest, KINDS.get(k)), 0, mean, k * noise.length, noise.length);
+            System.arraycopy(score(weights, fixed, KINDS.get(k)), 0, mean, k * noise.length, noise.length);
         }
         return mean;
     }
 
-    private double[] score(Map<String, NDArray> weights, NDArray nearest, Kind kind) {
+    private double[] score(Map<String, NDArray> weights, Network.Fixed fixed, Kind kind) {
         double[] sums = new double[noise.length];
         int cells = SIZE * SIZE / 4;
         int crops = 0;
@@ -87,7 +87,7 @@ final class Validation implements Scores {
                     float[] out;
                     try (NDManager manager = NDManager.newBaseManager()) {
                         NDArray x = manager.create(input, new Shape(1, form.inputs, SIZE / 2, SIZE / 2));
-                        try (NDArray answer = Network.apply(form, weights, x, nearest)) {
+                        try (NDArray answer = Network.apply(form, weights, x, fixed)) {
                             out = answer.toFloatArray();
                         }
                     }
