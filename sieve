@@ -484,6 +484,7 @@ case "${1:-help}" in
 ./sieve benchmark large      61 MP, four times as large, with all steps: heap and time
 ./sieve benchmark enlarge FOLDER [own]   pictures reduced and enlarged again; own: at their own size, not reduced by two first
 ./sieve benchmark sharpen FOLDER [own]   pictures blurred and sharpened again, told the blur rightly and wrongly
+./sieve benchmark columns FILE.png   four scenes that methods stumble over, in five columns at 200 %
 ./sieve benchmark quality FOLDER [own]   picture quality of each method on the pictures of a folder; own: without other libraries
 ./sieve benchmark metadata FOLDER  what is told of each file of a folder at a glance, field by field beside ExifTool
 ./sieve benchmark fuzz [FOLDER]    damaged files of every kind, and the broken ones of a folder, are refused and harm nothing

@@ -18,6 +18,8 @@ public final class Benchmarks {
             StripBenchmark.run();
         } else if (args.length == 1 && args[0].equals("viewer")) {
             ViewerBenchmark.run();
+        } else if (args.length == 2 && args[0].equals("columns")) {
+            ColumnsPicture.write(Path.of(args[1]));
         } else if (args.length >= 2 && args[0].equals("quality")) {
             QualityBenchmark.run(Path.of(args[1]), !(args.length > 2 && args[2].equals("own")));
         } else if (args.length >= 2 && args[0].equals("enlarge")) {
@@ -31,7 +33,7 @@ public final class Benchmarks {
             System.exit(FuzzBenchmark.run(Arrays.asList(args).subList(1, args.length), decoder));
         } else {
             System.err.println(
-                    "Usage: ./sieve benchmark speed | steps | strip | viewer | large | quality FOLDER [own] | enlarge FOLDER [own] | sharpen FOLDER [own] | metadata FOLDER | fuzz [FOLDER]");
+                    "Usage: ./sieve benchmark speed | steps | strip | viewer | large | columns FILE | quality FOLDER [own] | enlarge FOLDER [own] | sharpen FOLDER [own] | metadata FOLDER | fuzz [FOLDER]");
             System.exit(2);
         }
     }
