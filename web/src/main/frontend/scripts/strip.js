@@ -314,7 +314,6 @@ import { post as send } from "./lib/page.js";
         parts = [];
       // Where there is structure everywhere, it would pass for noise.
       if (state.strip.spots[s].kind !== "FINE") parts.push("noise left " + Math.round(m.noiseLeftPercent) + " %");
-      parts.push("structure out " + Math.round(m.structureOutPercent) + " %");
       if (m.overshootPercent > 0.05) parts.push("overshoot " + m.overshootPercent.toFixed(1) + " %");
       const line = parts.join(" · ");
       box.querySelector("figcaption").textContent = line;

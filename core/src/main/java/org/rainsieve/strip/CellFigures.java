@@ -1,8 +1,6 @@
 package org.rainsieve.strip;
 
 import org.rainsieve.denoise.DenoisedTile;
-import org.rainsieve.frame.Capture;
-import org.rainsieve.frame.Mosaic;
 import org.rainsieve.frame.PixelSource;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
@@ -16,10 +14,9 @@ import org.rainsieve.pipeline.Steps;
  * What is measured on one cell of a strip.
  *
  * @param noiseLeftPercent luminance noise after ÷ before denoising, in the smoothest parts of the cell
- * @param structureOutPercent how much more was taken out than the noise explains, as a share of the noise's sd
  * @param overshootPercent how far sharpening or enlarging took edges beyond their surroundings, in % of their height
  */
-public record CellFigures(double noiseLeftPercent, double structureOutPercent, double overshootPercent) {
+public record CellFigures(double noiseLeftPercent, double overshootPercent) {
 
     /**
      * @param steps of the candidate
@@ -28,13 +25,7 @@ public record CellFigures(double noiseLeftPercent, double structureOutPercent, d
      * @param sensor the same place of the frame, before geometry
      */
     public static CellFigures of(
-            Steps steps,
-            PixelSource unsharpened,
-            Region region,
-            Region sensor,
-            Capture capture,
-            NoiseModel law,
-            double[] gains) {
+            Steps steps, PixelSource unsharpened, Region region, Region sensor, NoiseModel law, double[] gains) {
         DenoiseStep denoise = steps.denoise();
         Region place = wide(sensor).intersect(denoise.bounds());
         DenoisedTile part = denoise.part(place);
@@ -43,12 +34,10 @@ public record CellFigures(double noiseLeftPercent, double structureOutPercent, d
         ReturnMeasurement measurement = new ReturnMeasurement(gains);
         measurement.add(part, out);
         double kept = measurement.noiseLeft();
-        double structure = denoise.on() ? (1 - kept) * structure(part, capture, law) : 0;
         Planes sharp = new Planes(region, 3);
         steps.result().fill(sharp);
         Planes soft = at(unsharpened, region, steps.result());
-        return new CellFigures(
-                100 * kept, 100 * structure, 100 * Overshoot.of(soft, sharp, gains, law.variance(1, 0.1)));
+        return new CellFigures(100 * kept, 100 * Overshoot.of(soft, sharp, gains, law.variance(1, 0.1)));
     }
 
     /** At high zoom a cell shows too little to measure noise on: as much about it as a spot has, without further tiles. */
@@ -62,22 +51,6 @@ public record CellFigures(double noiseLeftPercent, double structureOutPercent, d
         int down = Math.max(0, (SpotFinder.HEIGHT - place.height() + 1) / 2);
         return new Region(place.x() - across, place.y() - down, place.width() + 2 * across, place.height() + 2 * down)
                 .intersect(tiles);
-    }
-
-    /** √(what was taken out ÷ what the noise explains − 1), on photosites' own colours. */
-    private static double structure(DenoisedTile part, Capture capture, NoiseModel law) {
-        double taken = 0;
-        double noise = 0;
-        Region r = part.estimate().region();
-        for (int y = r.y(); y < r.bottom(); y++) {
-            for (int x = r.x(); x < r.right(); x++) {
-                int c = capture instanceof Mosaic mosaic ? mosaic.pattern().colourAt(x, y) : 1;
-                double value = part.residual().at(c, x, y);
-                taken += value * value;
-                noise += law.variance(c, Math.max(0, part.estimate().at(c, x, y)));
-            }
-        }
-        return Math.sqrt(Math.max(0, taken / noise - 1));
     }
 
     /** A source's nearest pixels at the places of a result that may be larger. */

@@ -118,7 +118,6 @@ class StripTest {
                 steps(candidate, cache, false).atOwnSize(),
                 region,
                 region,
-                frame.capture(),
                 LAW,
                 CAMERA.colour().gains());
     }
@@ -157,7 +156,6 @@ class StripTest {
             assertThat(row.denoise().grainKeptPercent()).isEqualTo(30);
             CellFigures figures = figures(row, spot(Spot.Kind.SMOOTH), cache);
             assertThat(figures.noiseLeftPercent()).as(row.words()).isCloseTo(30, within(3.0));
-            assertThat(figures.structureOutPercent()).as(row.words()).isBetween(0.0, 35.0);
         }
         Region smooth = spot(Spot.Kind.SMOOTH);
         Region close = new Region(smooth.x() + 100, smooth.y() + 60, 87, 35);
@@ -167,37 +165,6 @@ class StripTest {
         assertThat(cache.made()).as("faulty lines, and a tile for each method").isEqualTo(4);
         CellFigures off = figures(rows.get(3), spot(Spot.Kind.SMOOTH), cache);
         assertThat(off.noiseLeftPercent()).isCloseTo(100, within(0.1));
-        assertThat(off.structureOutPercent()).isZero();
-    }
-
-    /** Too strong a method for a fine spot takes structure, told by more going out than there is noise. */
-    @Test
-    void structureTakenOutIsTold() throws RefusedException {
-        // A law that claims twice the noise smooths the strokes away; the true law tells what that cost.
-        NoiseModel twice = NoiseModel.uniform(4 * LAW.a().get(0), 4 * LAW.b().get(0));
-        WorkingMemory cache = new WorkingMemory(200L << 20);
-        DenoiseSettings all = new DenoiseSettings(true, "Quick", 0, 0);
-        double[] told = new double[2];
-        for (int i = 0; i < 2; i++) {
-            Steps steps = Steps.of(
-                    frame,
-                    "strip",
-                    ResolvedSettings.of(ISO, i == 0 ? LAW : twice, all, CAMERA.pattern()),
-                    DefectMap.EMPTY,
-                    cache,
-                    Cancel.NEVER);
-            Region fine = spot(Spot.Kind.FINE);
-            told[i] = CellFigures.of(
-                            steps,
-                            steps.result(),
-                            fine,
-                            fine,
-                            frame.capture(),
-                            LAW,
-                            CAMERA.colour().gains())
-                    .structureOutPercent();
-        }
-        assertThat(told[1]).isGreaterThan(told[0] + 10);
     }
 
     /** Every list begins with what is likely, has no row twice, and says the amounts in force. */
@@ -225,7 +192,6 @@ class StripTest {
                     steps(row, cache, false).atOwnSize(),
                     new Region(2 * fine.x(), 2 * fine.y(), fine.width(), fine.height()),
                     fine,
-                    frame.capture(),
                     LAW,
                     CAMERA.colour().gains());
             assertThat(figures.overshootPercent()).as(row.words()).isBetween(0.0, 12.0);
