@@ -423,6 +423,7 @@ import "./viewer.js";
     const low = key.toLowerCase();
     if (low === "q" || low === "w") return (mark(low === "q" ? "keep" : "drop"), true);
     if (low === "b") return (unfold([...cards.querySelectorAll("[data-body]")].some((body) => !body.hidden) ? "" : opened), true);
+    if (low === "a" && $("[data-burst-link]")) return ($("[data-burst-link]").click(), true);
     if (low === "t") return ($("[data-strip-link]").click(), true);
     return false;
   });
@@ -489,16 +490,6 @@ import "./viewer.js";
     text(
       "[data-seconds]",
       figures?.seconds ? "≈ " + (figures.seconds < 10 ? figures.seconds.toFixed(1) : Math.round(figures.seconds)) + " s a frame" : "",
-    );
-    text(
-      "[data-taken-number]",
-      sieve.state.over === "taken"
-        ? m
-          ? "Structure in it: " +
-            percent(m.structureOutPercent) +
-            " of the noise’s sd. Grain alone has none; outlines of the subject tell of lost detail."
-          : "Its number is measured from 100 % on."
-        : "",
     );
   }
   // One number: what remains. Where it is not what was asked for, why.

@@ -17,6 +17,8 @@ import "./bench.js";
     panel.querySelector("[data-mask-hint]").textContent = words;
   };
   let all = [],
+    ofBook = { masks: [], words: [], line: "", leaves: false },
+    inBook = -1, // which of the book's is looked at, instead of one of the frame's own
     chosen = -1,
     tool = "",
     drawn = [],
@@ -42,6 +44,38 @@ import "./bench.js";
     return answer.json();
   }
 
+  // Those of the book lie under the frame's own.
+  const under = () => (ofBook.leaves ? 0 : ofBook.masks.length);
+  const looked = () => (inBook >= 0 ? (ofBook.leaves ? -1 : inBook) : chosen < 0 ? -1 : under() + chosen);
+  const lookedMask = () => (inBook >= 0 ? ofBook.masks[inBook] : all[chosen]);
+
+  function told(answer) {
+    all = answer.masks;
+    ofBook = { masks: answer.book, words: answer.bookWords, line: answer.line, leaves: answer.leaves };
+    kept = all.length;
+    chosen = Math.min(chosen, all.length - 1);
+    inBook = Math.min(inBook, ofBook.masks.length - 1);
+  }
+
+  // What changes more than the masks of this frame.
+  async function changeBook(what) {
+    await saving;
+    const answer = await send(frame + "/masks/" + what, {});
+    if (!answer) return false;
+    told(answer);
+    if (chosen < 0 && all.length) chosen = 0;
+    redraw();
+    return true;
+  }
+
+  function redraw() {
+    root.dataset.at = String(Date.now());
+    show();
+    sieve.again();
+    root.dispatchEvent(new Event("kept-beside"));
+    look();
+  }
+
   let saving = Promise.resolve();
   let kept = 0; // how many masks the server knows, and so has pictures of
   function save(next) {
@@ -51,20 +85,15 @@ import "./bench.js";
       const taken = await send(frame + "/masks", { masks: next });
       const answer = taken || (await (await fetch(frame + "/masks")).json());
       if (next !== all) return;
-      all = answer.masks;
-      kept = all.length;
-      chosen = Math.min(chosen, all.length - 1);
-      root.dataset.at = String(Date.now());
-      show();
-      sieve.again();
-      root.dispatchEvent(new Event("kept-beside"));
-      look();
+      told(answer);
+      redraw();
     });
     return saving;
   }
 
   async function look() {
-    if (!all.some((m) => m.parts.some((p) => p.shape.kind === "in focus" || p.shape.kind === "from a spot"))) {
+    const inForce = [...ofBook.masks.slice(0, under()), ...all];
+    if (!inForce.some((m) => m.parts.some((p) => p.shape.kind === "in focus" || p.shape.kind === "from a spot"))) {
       found = [];
       return;
     }
@@ -72,7 +101,7 @@ import "./bench.js";
     if (answer.status !== 200) return;
     found = await answer.json();
     show();
-    const share = found[chosen];
+    const share = found[looked()];
     if (share !== null && share !== undefined)
       hint(
         share < 0.05
@@ -112,8 +141,26 @@ import "./bench.js";
     sieve.draw();
   }
 
+  const toBook = panel.querySelector("[data-mask-book]");
+  toBook.addEventListener("click", async () => {
+    const name = all[chosen].name;
+    if (await changeBook(chosen + "/to-book"))
+      hint("“" + name + "” is in the book now, " + ofBook.line + ": every frame there finds its own. U takes it back.");
+  });
+  panel.querySelector("[data-book-leave]").addEventListener("click", () => changeBook("leave?leaves=" + !ofBook.leaves));
+  panel.querySelector("[data-book-copy]").addEventListener("click", async () => {
+    const at = inBook;
+    if (!(await changeBook("leave?leaves=true&copies=true"))) return;
+    inBook = -1;
+    chosen = at;
+    show();
+  });
+  panel.querySelector("[data-book-remove]").addEventListener("click", async () => {
+    if (await changeBook(inBook + "/out-of-book")) hint("Taken out of the book, " + ofBook.line + ". U brings it back.");
+  });
   for (const button of panel.querySelectorAll("[data-new]"))
     button.addEventListener("click", async () => {
+      inBook = -1;
       if (all.length >= 16) return hint("A frame has at most 16 masks. Remove one first.");
       const kind = button.dataset.new;
       chosen = all.length;
@@ -140,12 +187,12 @@ import "./bench.js";
   const burst = panel.querySelector("[data-mask-burst]");
   burst.hidden = root.dataset.burst === "0";
   burst.addEventListener("click", async () => {
-    const told = await send(frame + "/masks/burst", {});
-    if (told)
+    const copied = await send(frame + "/masks/burst", {});
+    if (copied)
       hint(
         "Copied to " +
-          told.frames +
-          (told.frames === 1 ? " frame" : " frames") +
+          copied.frames +
+          (copied.frames === 1 ? " frame" : " frames") +
           " of this burst; what is found is found anew on each. Undo it on a frame with U.",
       );
   });
@@ -171,9 +218,11 @@ import "./bench.js";
   }
 
   function show() {
-    root.querySelector("[data-mask-count]").textContent = all.length ? " " + all.length : "";
-    panel.querySelector("[data-no-masks]").hidden = all.length > 0;
-    form.hidden = chosen < 0;
+    const count = under() + all.length;
+    root.querySelector("[data-mask-count]").textContent = count ? " " + count : "";
+    panel.querySelector("[data-no-masks]").hidden = ofBook.masks.length + all.length > 0;
+    form.hidden = chosen < 0 || inBook >= 0;
+    showBook();
     list.replaceChildren(
       ...all.map((mask, i) => {
         const on = element("input", { type: "checkbox", checked: mask.on, title: "on", "aria-label": mask.name + " on" });
@@ -188,15 +237,16 @@ import "./bench.js";
           element(
             "img",
             i < kept && (mask.parts.length || mask.inverted)
-              ? { alt: "", src: frame + "/masks/" + i + "/strength?edge=96" + sieve.query() }
+              ? { alt: "", src: frame + "/masks/" + (under() + i) + "/strength?edge=96" + sieve.query() }
               : { alt: "" },
           ),
           element("button", { type: "button", textContent: mask.name }),
           on,
         );
-        row.setAttribute("aria-current", i === chosen);
+        row.setAttribute("aria-current", i === chosen && inBook < 0);
         row.addEventListener("click", () => {
-          if (chosen !== i) {
+          if (chosen !== i || inBook >= 0) {
+            inBook = -1;
             chosen = i;
             begin("");
             show();
@@ -206,8 +256,9 @@ import "./bench.js";
         return row;
       }),
     );
-    if (chosen < 0) return sieve.draw();
+    if (chosen < 0 || inBook >= 0) return sieve.draw();
     const mask = all[chosen];
+    toBook.hidden = !mask.parts.length || mask.parts.some((p) => p.shape.kind !== "in focus");
     for (const field of panel.querySelectorAll("[data-mask-field]"))
       if (field !== document.activeElement) {
         if (field.type === "checkbox") field.checked = mask[field.dataset.maskField];
@@ -217,6 +268,35 @@ import "./bench.js";
       if (field !== document.activeElement) field.value = mask.amounts?.[field.dataset.maskAmount] ?? "";
     panel.querySelector("[data-part-list]").replaceChildren(...mask.parts.map((part, k) => partRow(mask, part, k)));
     sieve.draw();
+  }
+
+  function showBook() {
+    panel.querySelector("[data-book-list]").replaceChildren(
+      ...ofBook.masks.map((mask, i) => {
+        const row = element(
+          "li",
+          { className: "mask-row" },
+          element("img", ofBook.leaves ? { alt: "" } : { alt: "", src: frame + "/masks/" + i + "/strength?edge=96" + sieve.query() }),
+          element("button", { type: "button", textContent: mask.name }),
+          element("span", { className: "text-quiet", textContent: ofBook.leaves ? "book, not here" : "book" }),
+        );
+        row.setAttribute("aria-current", i === inBook);
+        row.addEventListener("click", () => {
+          inBook = i;
+          begin("");
+          hint("");
+          show();
+          look();
+        });
+        return row;
+      }),
+    );
+    panel.querySelector("[data-book-form]").hidden = inBook < 0;
+    if (inBook < 0) return;
+    panel.querySelector("[data-book-words]").textContent = ofBook.words[inBook];
+    panel.querySelector("[data-book-line]").textContent = ofBook.line;
+    panel.querySelector("[data-book-leave]").textContent = ofBook.leaves ? "Take it in this frame again" : "Leave it out in this frame";
+    panel.querySelector("[data-book-copy]").hidden = ofBook.leaves;
   }
 
   function partRow(mask, part, k) {
@@ -283,7 +363,7 @@ import "./bench.js";
     } else hint(HINTS[kind]);
   }
 
-  const active = () => !panel.hidden && tool !== "" && chosen >= 0;
+  const active = () => !panel.hidden && tool !== "" && chosen >= 0 && inBook < 0;
   let painting = false;
   const spot = (event) => sieve.toPicturePx(event.offsetX, event.offsetY);
   sieve.pointers.push({
@@ -355,7 +435,7 @@ import "./bench.js";
     const { width, height } = sieve.pictureSize();
     const place =
       tx < 0 ? "edge=1600" : "x=" + tx * T + "&y=" + ty * T + "&w=" + Math.min(T, width - tx * T) + "&h=" + Math.min(T, height - ty * T);
-    const url = frame + "/masks/" + chosen + "/strength?" + place + sieve.query();
+    const url = frame + "/masks/" + looked() + "/strength?" + place + sieve.query();
     if (!strengths.has(url)) {
       const image = new Image();
       image.onload = sieve.draw;
@@ -375,8 +455,8 @@ import "./bench.js";
       dpr = sieve.dpr();
     if (
       hatching.checked &&
-      chosen >= 0 &&
-      all[chosen].parts.length + all[chosen].inverted > 0 &&
+      looked() >= 0 &&
+      lookedMask().parts.length + lookedMask().inverted > 0 &&
       sieve.state.mode !== "pair" &&
       !sieve.state.held
     ) {
@@ -454,11 +534,9 @@ import "./bench.js";
     const before = all;
     const answer = await fetch(frame + "/masks");
     if (!answer.ok) return;
-    const told = await answer.json();
+    const standing = await answer.json();
     if (all !== before) return;
-    all = told.masks;
-    kept = all.length;
-    chosen = Math.min(chosen, all.length - 1);
+    told(standing);
   }
 
   // Undo reaches masks, too.
@@ -473,6 +551,7 @@ import "./bench.js";
   });
   take().then(() => {
     if (all.length && chosen < 0) chosen = 0;
+    else if (!all.length && ofBook.masks.length) inBook = 0;
     show();
     look();
   });

@@ -29,11 +29,19 @@ public final class Change {
             Page page, Target target, double ei, DenoiseSettings wanted, SharpenSettings sharpen, String from) {
         return switch (target) {
             case RUNG ->
-                page.withRung(
-                        new Rung(page.nearest(ei).ei(), withoutOffset(page, wanted), sharpen, Origin.chosen(from)));
+                page.withRung(new Rung(
+                        page.nearest(ei).ei(),
+                        withoutOffset(page, wanted),
+                        sharpen,
+                        page.nearest(ei).masks(),
+                        Origin.chosen(from)));
             case NEW_RUNG ->
                 page.withRung(new Rung(
-                        (int) Math.max(1, Math.round(ei)), withoutOffset(page, wanted), sharpen, Origin.chosen(from)));
+                        (int) Math.max(1, Math.round(ei)),
+                        withoutOffset(page, wanted),
+                        sharpen,
+                        page.masksAt(ei),
+                        Origin.chosen(from)));
             case CAMERA -> wholeCamera(page, ei, wanted, sharpen);
         };
     }
@@ -63,7 +71,7 @@ public final class Change {
                     own.grainKeptPercent(),
                     own.colourNoiseKeptPercent(),
                     detailed ? wanted.detailPercent() : own.detailPercent());
-            rungs.add(new Rung(rung.ei(), denoise, sharpened ? sharpen : rung.sharpen(), rung.origin()));
+            rungs.add(new Rung(rung.ei(), denoise, sharpened ? sharpen : rung.sharpen(), rung.masks(), rung.origin()));
         }
         return page.withRungs(rungs)
                 .withOffset(new Offset(

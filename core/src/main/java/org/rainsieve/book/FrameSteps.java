@@ -1,5 +1,6 @@
 package org.rainsieve.book;
 
+import java.util.ArrayList;
 import java.util.List;
 import org.rainsieve.crop.CropSettings;
 import org.rainsieve.denoise.DenoiseSettings;
@@ -13,11 +14,14 @@ import org.rainsieve.sharpen.SharpenSettings;
  * @param sharpen the same
  * @param crop of this frame; never anybody else's
  * @param masks of this frame; those of its burst get copies when asked for
+ * @param leavesMasks whether the masks of its rung are left out in this frame; null, in what was stored before, is false
  */
-public record FrameSteps(DenoiseSettings denoise, SharpenSettings sharpen, CropSettings crop, List<Mask> masks) {
-    public static final FrameSteps NONE = new FrameSteps(null, null, CropSettings.WHOLE, List.of());
+public record FrameSteps(
+        DenoiseSettings denoise, SharpenSettings sharpen, CropSettings crop, List<Mask> masks, Boolean leavesMasks) {
+    public static final FrameSteps NONE = new FrameSteps(null, null, CropSettings.WHOLE, List.of(), false);
 
     public FrameSteps {
+        leavesMasks = Boolean.TRUE.equals(leavesMasks);
         crop = crop == null ? CropSettings.WHOLE : crop;
         masks = Mask.checked(masks);
     }
@@ -27,14 +31,33 @@ public record FrameSteps(DenoiseSettings denoise, SharpenSettings sharpen, CropS
     }
 
     public FrameSteps following() {
-        return new FrameSteps(null, null, crop, masks);
+        return new FrameSteps(null, null, crop, masks, leavesMasks);
     }
 
     public FrameSteps with(List<Mask> other) {
-        return new FrameSteps(denoise, sharpen, crop, other);
+        return new FrameSteps(denoise, sharpen, crop, other, leavesMasks);
+    }
+
+    /** With settings of its own, or null for those of its rung. */
+    public FrameSteps with(DenoiseSettings ownDenoise, SharpenSettings ownSharpen, CropSettings ownCrop) {
+        return new FrameSteps(ownDenoise, ownSharpen, ownCrop, masks, leavesMasks);
+    }
+
+    public FrameSteps leavingMasks(boolean leaves) {
+        return new FrameSteps(denoise, sharpen, crop, masks, leaves);
+    }
+
+    /** Those of its rung, as far as it takes them, and its own over them. */
+    public List<Mask> masksWith(List<Mask> ofRung) {
+        if (leavesMasks || ofRung.isEmpty()) {
+            return masks;
+        }
+        List<Mask> all = new ArrayList<>(ofRung);
+        all.addAll(masks);
+        return all;
     }
 
     public FrameSteps withDenoise(DenoiseSettings own) {
-        return new FrameSteps(own, sharpen, crop, masks);
+        return new FrameSteps(own, sharpen, crop, masks, leavesMasks);
     }
 }

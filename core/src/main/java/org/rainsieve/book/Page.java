@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
 import org.rainsieve.denoise.DenoiseSettings;
+import org.rainsieve.mask.Mask;
 import org.rainsieve.sharpen.PointSpread;
 import org.rainsieve.sharpen.SharpenSettings;
 
@@ -17,7 +18,7 @@ import org.rainsieve.sharpen.SharpenSettings;
  * @param model name of the trained model that goes with it; empty as above
  */
 public record Page(int schema, String camera, List<Rung> rungs, Offset offset, String engine, String model) {
-    public static final int SCHEMA = 4;
+    public static final int SCHEMA = 5;
 
     public Page {
         if (schema > SCHEMA) {
@@ -81,6 +82,12 @@ public record Page(int schema, String camera, List<Rung> rungs, Offset offset, S
                 mix(below.rimLimitPercent(), above.rimLimitPercent(), share),
                 nearer.method(),
                 nearer.model());
+    }
+
+    /** Masks at an exposure index: those of the nearer rung. */
+    public List<Mask> masksAt(double ei) {
+        Between between = between(ei);
+        return (between.share <= 0.5 ? between.below : between.above).masks();
     }
 
     private DenoiseSettings onRungs(double ei) {

@@ -5,7 +5,10 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Objects;
 import java.util.TreeSet;
+import java.util.stream.Collectors;
 import org.rainsieve.denoise.DenoiseSettings;
+import org.rainsieve.mask.Mask;
+import org.rainsieve.mask.MaskAmounts;
 import org.rainsieve.sharpen.PointSpread;
 import org.rainsieve.sharpen.SharpenSettings;
 
@@ -89,7 +92,29 @@ public final class PageDifference {
         Rung rung = rung(page, ei);
         return rung == null
                 ? ""
-                : inWords(rung.denoise()) + (rung.sharpen().on() ? " · " + inWords(rung.sharpen()) : "");
+                : inWords(rung.denoise())
+                        + (rung.sharpen().on() ? " · " + inWords(rung.sharpen()) : "")
+                        + rung.masks().stream()
+                                .map(mask -> " · " + inWords(mask))
+                                .collect(Collectors.joining());
+    }
+
+    /** A mask's name and what it sets. */
+    public static String inWords(Mask mask) {
+        MaskAmounts amounts = mask.amounts();
+        List<String> set = new ArrayList<>();
+        add(set, "grain kept", amounts.grainKeptPercent());
+        add(set, "colour noise kept", amounts.colourNoiseKeptPercent());
+        add(set, "detail", amounts.detailPercent());
+        add(set, "sharpness", amounts.bitePercent());
+        return mask.name() + ": " + (mask.on() ? "" : "off, ")
+                + (set.isEmpty() ? "nothing set" : String.join(", ", set));
+    }
+
+    private static void add(List<String> set, String what, Double percent) {
+        if (percent != null) {
+            set.add(what + " " + number(percent) + " %");
+        }
     }
 
     private static String rungName(int ei) {

@@ -42,6 +42,7 @@ public final class SameLook {
                                             sharpen.rimLimitPercent(),
                                             sharpen.method(),
                                             sharpen.model()),
+                                    rung.masks(),
                                     Origin.chosen(from));
                         })
                         .toList());

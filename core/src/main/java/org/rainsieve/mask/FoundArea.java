@@ -28,6 +28,17 @@ public record FoundArea(int columns, int rows, int cellPx, float[] strength) {
 
     private static final float OUT = 0.3f;
 
+    /** Less of a frame is no more than rain or grain; with more there is no other part to speak of. Chosen by looking. */
+    private static final double LEAST_PERCENT = 0.5;
+
+    private static final double MOST_PERCENT = 90;
+
+    /** Whether the frame has both: what lies inside and what lies outside. */
+    public boolean tellsApart() {
+        double inside = percent();
+        return inside >= LEAST_PERCENT && inside <= MOST_PERCENT;
+    }
+
     /** Share of the frame that lies inside, in %. */
     public double percent() {
         int inside = 0;

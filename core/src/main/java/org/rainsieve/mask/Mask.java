@@ -33,16 +33,44 @@ public record Mask(
         return on && opacityPercent > 0 && (amounts.denoises() || amounts.sharpens()) && (inverted || !parts.isEmpty());
     }
 
+    /** Whether each frame can find it by itself: it rests on focus alone, not on places. */
+    public boolean isByFocus() {
+        return !parts.isEmpty() && parts.stream().allMatch(part -> part.shape() instanceof MaskShape.InFocus);
+    }
+
+    /**
+     * The same for a camera's page, to be found anew in every frame.
+     *
+     * @throws IllegalArgumentException in plain words when it has places
+     */
+    public Mask forAnyFrame() {
+        if (!isByFocus()) {
+            throw new IllegalArgumentException(
+                    "Only a mask of what is in focus can be found anew in every frame; this one has places of its own");
+        }
+        return with(parts.stream()
+                .map(part -> new MaskPart(
+                        new MaskShape.InFocus(((MaskShape.InFocus) part.shape()).limitPx(), true),
+                        part.join(),
+                        part.inverted()))
+                .toList());
+    }
+
     public Mask with(List<MaskPart> other) {
         return new Mask(name, on, other, inverted, opacityPercent, amounts);
     }
 
     /** @throws IllegalArgumentException when there are too many */
     public static List<Mask> checked(List<Mask> masks) {
+        return checked(masks, MOST);
+    }
+
+    /** @throws IllegalArgumentException when there are more than that */
+    public static List<Mask> checked(List<Mask> masks, int most) {
         if (masks == null) {
             return List.of();
         }
-        if (masks.size() > MOST) {
+        if (masks.size() > most) {
             throw new IllegalArgumentException("A frame has at most " + MOST + " masks. Remove one first.");
         }
         return List.copyOf(masks);

@@ -72,6 +72,9 @@ public final class MaskPainter {
     /** Row by row, 0 to 1, opacity included. */
     public float[] strength(Mask mask, Region region) {
         float[] sum = new float[Math.toIntExact(region.area())];
+        if (mask.parts().stream().anyMatch(part -> isUntold(part.shape()))) {
+            return sum;
+        }
         for (MaskPart part : mask.parts()) {
             float[] own = shape(part.shape(), region);
             for (int i = 0; i < sum.length; i++) {
@@ -88,6 +91,12 @@ public final class MaskPainter {
             sum[i] = opacity * (mask.inverted() ? 1 - sum[i] : sum[i]);
         }
         return sum;
+    }
+
+    private boolean isUntold(MaskShape shape) {
+        return shape instanceof MaskShape.InFocus focus
+                && focus.ifTold() != null
+                && !found.apply(focus).tellsApart();
     }
 
     private float[] shape(MaskShape given, Region region) {

@@ -1,5 +1,6 @@
 package org.rainsieve.mask;
 
+import com.fasterxml.jackson.annotation.JsonInclude;
 import com.fasterxml.jackson.annotation.JsonSubTypes;
 import com.fasterxml.jackson.annotation.JsonTypeInfo;
 import java.util.List;
@@ -40,11 +41,20 @@ public sealed interface MaskShape {
      * What is sharp.
      *
      * @param limitPx sigma of the blur up to which it counts
+     * @param ifTold a mask of it has no effect in a frame where that does not tell one part from another, see
+     *     {@link FoundArea#tellsApart}, for nobody looks at each frame; null is false
      */
-    record InFocus(double limitPx) implements MaskShape {
+    record InFocus(
+            double limitPx,
+            @JsonInclude(JsonInclude.Include.NON_NULL) Boolean ifTold) implements MaskShape {
         public static final InFocus USUAL = new InFocus(2.5);
 
+        public InFocus(double limitPx) {
+            this(limitPx, null);
+        }
+
         public InFocus {
+            ifTold = Boolean.TRUE.equals(ifTold) ? ifTold : null;
             MaskChecks.within("The limit of what is in focus", limitPx, 0.5, 10, "px");
         }
     }

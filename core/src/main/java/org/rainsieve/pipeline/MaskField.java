@@ -67,6 +67,18 @@ public final class MaskField {
                 area -> 4L * area.strength().length);
     }
 
+    /** Masks that were to be found by focus where focus does not tell one part of this frame from another: they have no effect. */
+    List<Mask> untold() {
+        return masks.stream()
+                .filter(Mask::acts)
+                .filter(mask -> mask.parts().stream()
+                        .map(MaskPart::shape)
+                        .anyMatch(shape -> shape instanceof MaskShape.InFocus focus
+                                && focus.ifTold() != null
+                                && !found(focus).tellsApart()))
+                .toList();
+    }
+
     private FrameLook look() {
         return cache.get(
                 new LookKey(frame, noise),

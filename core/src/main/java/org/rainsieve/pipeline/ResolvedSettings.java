@@ -5,6 +5,7 @@ import java.util.Arrays;
 import java.util.List;
 import java.util.Set;
 import java.util.stream.Collectors;
+import org.rainsieve.book.Rung;
 import org.rainsieve.crop.CropSettings;
 import org.rainsieve.defect.DefectMap;
 import org.rainsieve.denoise.DenoiseSettings;
@@ -45,7 +46,7 @@ public record ResolvedSettings(
         EnlargeSettings enlarge,
         List<Mask> masks,
         NoiseOrigin noiseFrom) {
-    public static final int SCHEMA = 8;
+    public static final int SCHEMA = 9;
     public static final String ENGINE = "Rain Sieve 0.11.0";
 
     /** See {@link SettledLaw}. */
@@ -65,7 +66,7 @@ public record ResolvedSettings(
         optics = optics == null ? OpticsSettings.OFF : optics;
         crop = crop == null ? CropSettings.WHOLE : crop;
         enlarge = enlarge == null ? EnlargeSettings.OFF : enlarge;
-        masks = Mask.checked(masks);
+        masks = Mask.checked(masks, Mask.MOST + Rung.MOST_MASKS);
     }
 
     public static ResolvedSettings of(double ei, NoiseModel noise, DenoiseSettings denoise, CfaPattern pattern) {

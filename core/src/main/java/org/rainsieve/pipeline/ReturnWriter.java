@@ -4,6 +4,7 @@ import java.io.IOException;
 import java.nio.file.Path;
 import java.time.OffsetDateTime;
 import java.time.temporal.ChronoUnit;
+import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -148,8 +149,20 @@ public final class ReturnWriter {
                                     : 1),
                     width,
                     height,
-                    check.oddities());
+                    oddities(check, steps));
         }
+    }
+
+    private static List<ReturnCheck.Oddity> oddities(ReturnCheck check, Steps steps) {
+        List<ReturnCheck.Oddity> all = new ArrayList<>(check.oddities());
+        DenoiseStep denoise = steps.denoise();
+        denoise.masks()
+                .untold()
+                .forEach(mask -> all.add(new ReturnCheck.Oddity(
+                        "nothing stands out as sharp here, so the mask “" + mask.name() + "” was left out",
+                        denoise.width() / 2,
+                        denoise.height() / 2)));
+        return all;
     }
 
     private static CompactScale scale(ResolvedSettings settings) {

@@ -2,6 +2,7 @@ package org.rainsieve.reading;
 
 import java.util.Base64;
 import java.util.Optional;
+import java.util.OptionalDouble;
 
 /**
  * How sharp a frame is, place by place: the blur of what edges there are in each square cell, as the sigma of a Gaussian.
@@ -62,6 +63,20 @@ public record FocusMap(int columns, int rows, int cellPx, byte[] steps) {
     }
 
     public record Place(int x, int y) {}
+
+    /** The blur about a place, in pixels; nothing where no edge about it could be measured. */
+    public OptionalDouble blurPxAbout(double x, double y) {
+        int column = (int) Math.max(0, Math.min(columns - 1, x / cellPx));
+        int row = (int) Math.max(0, Math.min(rows - 1, y / cellPx));
+        double least = Double.POSITIVE_INFINITY;
+        for (int r = Math.max(0, row - 1); r <= Math.min(rows - 1, row + 1); r++) {
+            for (int c = Math.max(0, column - 1); c <= Math.min(columns - 1, column + 1); c++) {
+                double sigma = sigmaPx(c, r);
+                least = Double.isNaN(sigma) ? least : Math.min(least, sigma);
+            }
+        }
+        return Double.isInfinite(least) ? OptionalDouble.empty() : OptionalDouble.of(least);
+    }
 
     public String toText() {
         return columns + " " + rows + " " + cellPx + " " + Base64.getEncoder().encodeToString(steps);

@@ -85,7 +85,8 @@ class PageTest {
         SharpenSettings high = new SharpenSettings(
                 false, new PointSpread(1.6, 3, 0, 0), 1, 20, 0, 6, SharpenSettings.Method.PLAIN, "");
         Page page = new Page(
-                "Ondrel 24", List.of(new Rung(400, amounts(10), low, null), new Rung(6400, amounts(10), high, null)));
+                "Ondrel 24",
+                List.of(new Rung(400, amounts(10), low, null, null), new Rung(6400, amounts(10), high, null, null)));
         assertThat(page.sharpenAt(400)).isEqualTo(low);
         assertThat(page.sharpenAt(6400)).isEqualTo(high);
         assertThat(page.sharpenAt(100)).isEqualTo(low);

@@ -286,6 +286,28 @@ class MaskTest {
         assertThat(sharpPercent(flat)).isZero();
     }
 
+    /** A camera's mask has no effect where nothing is sharp, also not turned round; nor where all is. */
+    @Test
+    void foundAnewOnlyWhereFocusTellsApart() {
+        MaskPart ground = new MaskPart(MaskShape.InFocus.USUAL, MaskPart.Join.ADD, true);
+        Mask mask = new Mask("ground", true, List.of(ground), false, 100, new MaskAmounts(0.0, null, null, 0.0));
+        Mask anyFrame = mask.forAnyFrame();
+        Region all = new Region(0, 0, 64, 64);
+        for (float inside : new float[] {0, 0.002f, 0.5f, 0.95f, 1}) {
+            float[] cells = new float[1000];
+            Arrays.fill(cells, 0, Math.round(1000 * inside), 1);
+            FoundArea area = new FoundArea(40, 25, 8, cells);
+            MaskPainter painter = MaskPainter.draft(64, all, shape -> area);
+            float[] none = new float[64 * 64];
+            assertThat(painter.strength(anyFrame, all))
+                    .as("%s of the frame in focus", inside)
+                    .isEqualTo(inside == 0.5f ? painter.strength(mask, all) : none);
+        }
+        assertThatThrownBy(() -> new Mask("spot", true, List.of(new MaskPart(ROUND, null, false)), false, 100, null)
+                        .forAnyFrame())
+                .hasMessageContaining("places of its own");
+    }
+
     private static double sharpPercent(Planes seen) {
         FrameLook look = FrameLook.of(
                 exposed(seen, 1600), CAMERA.noiseAt(1600), CAMERA.colour().gains());

@@ -43,18 +43,21 @@ class HandIT {
 
     @BeforeAll
     static void start() throws Exception {
-        Path photos = Files.createDirectories(folder.resolve("photos/hand"));
-        for (int i = 0; i < 3; i++) {
-            Files.write(
-                    photos.resolve("H_" + i + ".dng"), PlainFrames.frame(SimulatedCamera.PILBO_S, 1600, 900, 600, 2));
-        }
+        threeAlike("hand", "H_", SimulatedCamera.PILBO_S);
         application = new LiveApplication(
                 "serve",
                 folder.resolve("home"),
                 Map.of("SIEVE_ROOTS", folder.resolve("photos").toString()));
         shoot = application.takeIn("hand");
-        first = frame("H_0.dng");
-        second = frame("H_1.dng");
+        first = frame(shoot, "H_0.dng");
+        second = frame(shoot, "H_1.dng");
+    }
+
+    private static void threeAlike(String name, String prefix, SimulatedCamera camera) throws IOException {
+        Path photos = Files.createDirectories(folder.resolve("photos").resolve(name));
+        for (int i = 0; i < 3; i++) {
+            Files.write(photos.resolve(prefix + i + ".dng"), PlainFrames.frame(camera, 1600, 900, 600, 2));
+        }
     }
 
     @AfterAll
@@ -98,6 +101,41 @@ class HandIT {
                     .isLessThanOrEqualTo(Math.max(size[0], 1024));
         }
         assertThat(browser.problems).isEmpty();
+    }
+
+    /** All frames of a burst at one spot: moved together, marked by key, and the marks hold. */
+    @Test
+    void theBurstAtOneSpot() throws IOException {
+        threeAlike("burst", "B_", SimulatedCamera.ONDREL_24);
+        page.navigate(application.url("/frames/" + frame(application.takeIn("burst"), "B_0.dng")));
+        page.keyboard().press("a");
+        page.waitForURL("**/burst");
+        Locator cells = page.locator(".burst-cell");
+        assertThat(cells.count()).isEqualTo(3);
+        PlaywrightAssertions.assertThat(page.locator("[data-wait]:visible")).hasCount(0);
+        page.keyboard().press("ArrowRight");
+        page.keyboard().press("q");
+        PlaywrightAssertions.assertThat(cells.nth(1).locator("[data-mark-words]"))
+                .hasText("kept");
+        page.keyboard().press("e");
+        PlaywrightAssertions.assertThat(cells.nth(2).locator("[data-mark-words]"))
+                .hasText("dropped");
+        List<Object> before = sources();
+        BoundingBox box = cells.nth(0).locator(".burst-picture").boundingBox();
+        page.mouse().move(box.x + 200, box.y + 150);
+        page.mouse().down();
+        page.mouse().move(box.x + 140, box.y + 150);
+        page.mouse().up();
+        LiveApplication.await("all three to move", () -> sources().stream().noneMatch(before::contains));
+        page.reload();
+        PlaywrightAssertions.assertThat(cells.nth(0)).hasAttribute("data-mark", "drop");
+        PlaywrightAssertions.assertThat(cells.nth(1)).hasAttribute("data-mark", "keep");
+        assertThat(browser.problems).isEmpty();
+    }
+
+    @SuppressWarnings("unchecked")
+    private List<Object> sources() {
+        return (List<Object>) page.evaluate("[...document.querySelectorAll('.burst-cell img')].map(i => i.src)");
     }
 
     @Test
@@ -405,7 +443,7 @@ class HandIT {
         return page.locator(selector).first().boundingBox();
     }
 
-    private static long frame(String name) {
+    private static long frame(long shoot, String name) {
         Matcher matcher = Pattern.compile("\"id\":(\\d+),\"name\":\"" + name)
                 .matcher(application.get("/shoots/" + shoot + "/sheet").body());
         assertThat(matcher.find()).isTrue();

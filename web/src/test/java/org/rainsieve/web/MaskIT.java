@@ -16,6 +16,7 @@ import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.List;
 import java.util.Map;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
@@ -39,8 +40,9 @@ class MaskIT {
 
     @BeforeAll
     static void start() throws IOException {
-        for (int i = 0; i < 6; i++) {
-            Path photos = Files.createDirectories(folder.resolve(i < 3 ? "photos/painted" : "photos/seen"));
+        for (int i = 0; i < 9; i++) {
+            Path photos = Files.createDirectories(folder.resolve(
+                    "photos/" + List.of("painted", "seen", "ground").get(i / 3)));
             Files.write(
                     photos.resolve("B_" + i % 3 + ".dng"),
                     PlainFrames.frame(SimulatedCamera.PILBO_S, 3200, 700, 600, 2));
@@ -173,6 +175,55 @@ class MaskIT {
                 + AMOUNTS);
     }
 
+    /** A mask by focus goes to the camera's ladder: its other frames find their own, may leave it, and undo takes it back everywhere. */
+    @Test
+    void groundOfACameraIsFoundInEveryFrame() throws Exception {
+        long shoot = application.takeIn("ground");
+        long frame = frame(shoot, "B_0.dng");
+        long other = frame(shoot, "B_1.dng");
+        try (LiveBrowser browser = new LiveBrowser()) {
+            Page page = browser.page;
+            page.navigate(application.url("/frames/" + frame));
+            page.keyboard().press("m");
+            page.click("[data-new='in focus']");
+            PlaywrightAssertions.assertThat(page.locator("[data-mask-hint]")).containsText("of the frame");
+            page.check("#mask-inverted");
+            page.fill("#mask-grain", "3");
+            page.keyboard().press("Tab");
+            LiveApplication.await("the amount", () -> masks(frame).contains("\"grainKeptPercent\":3.0"));
+            page.click("[data-mask-book]");
+            PlaywrightAssertions.assertThat(page.locator("[data-mask-hint]")).containsText("is in the book now");
+            assertThat(masks(frame)).contains("\"masks\":[]", "\"ifTold\":true");
+
+            page.navigate(application.url("/frames/" + other));
+            page.keyboard().press("m");
+            PlaywrightAssertions.assertThat(page.locator("[data-book-words]")).containsText("grain kept 3 %");
+            PlaywrightAssertions.assertThat(page.locator("[data-mask-count]")).hasText(" 1");
+            BufferedImage in = picture("/frames/" + other + "/masks/0/strength?edge=200&" + AMOUNTS);
+            assertThat(in.getWidth()).isEqualTo(200);
+            page.click("[data-book-leave]");
+            PlaywrightAssertions.assertThat(page.locator("[data-book-leave]")).containsText("again");
+            assertThat(application
+                            .get("/frames/" + other + "/masks/0/strength?edge=200&" + AMOUNTS)
+                            .statusCode())
+                    .isEqualTo(404);
+            page.click("[data-book-leave]");
+            page.click("[data-book-copy]");
+            PlaywrightAssertions.assertThat(page.locator("#mask-grain")).hasValue("3");
+            assertThat(masks(other)).contains("\"leaves\":true", "\"grainKeptPercent\":3.0");
+            assertThat(browser.problems).isEmpty();
+        }
+        String camera = java.net.URLEncoder.encode("Ondrel 24", java.nio.charset.StandardCharsets.UTF_8);
+        assertThat(application.get("/book?camera=" + camera).body()).contains("grain kept 3 %");
+        // The run of an unsharp frame says that it was left out; all pages still open.
+        long run = LiveApplication.idOf(application.post("/runs", Map.of("shoot", Long.toString(shoot))));
+        LiveApplication.await(
+                "the run to finish",
+                () -> application.get("/runs/" + run).body().contains("data-standing>finished<"));
+        application.post("/frames/" + frame + "/undo", Map.of());
+        assertThat(masks(frame)).contains("\"book\":[]").contains("\"grainKeptPercent\":3.0");
+    }
+
     @Test
     void overlaysFiguresAndRefusals() throws Exception {
         long shoot = application.takeIn("seen");
@@ -232,7 +283,7 @@ class MaskIT {
         assertThat(post(base + "/masks", "{\"masks\":[{\"parts\":[{\"shape\":{\"kind\":\"hole\"}}]}]}"))
                 .contains("cannot be understood");
         assertThat(post(base + "/masks", "[".repeat(100_000))).contains("cannot be understood");
-        assertThat(masks(frame)).isEqualTo("{\"masks\":[]}");
+        assertThat(masks(frame)).startsWith("{\"masks\":[],");
         assertThat(application.get(base + "/masks/3/strength?" + AMOUNTS).statusCode())
                 .isEqualTo(404);
     }

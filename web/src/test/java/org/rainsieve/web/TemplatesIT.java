@@ -112,6 +112,7 @@ class TemplatesIT {
             whole(answer.body().contains("data-steps") ? "frame" : "frame-waiting", answer);
         }
         whole("strip", "/frames/" + frames.get(0) + "/strip");
+        whole("burst", "/frames/" + frames.get(0) + "/burst");
         whole("book", "/book?camera=Pilbo%20S");
         held(shoot, page);
         // Changed for the whole camera; then by two at once.

@@ -68,7 +68,7 @@ class Cards {
         Wanted wanted = wanted(frame, form);
         DenoiseSettings denoise = wanted.denoise;
         boolean all = without.equals("denoise");
-        List<Mask> masks = ShootService.steps(frame.steps()).masks();
+        List<Mask> masks = new InForce(book).masks(frame.camera(), frame.ei(), ShootService.steps(frame.steps()));
         return basis.resolved(
                 frame,
                 all ? new DenoiseSettings(denoise.on(), denoise.method(), 100, 100) : denoise,
@@ -90,7 +90,7 @@ class Cards {
                 lenses.settings(frame, lenses.choice(frame.camera(), frame.reportedLens())),
                 steps.crop(),
                 null,
-                steps.masks());
+                inForce.masks(frame.camera(), frame.ei(), steps));
     }
 
     /** The same with another denoising and sharpening; a model belongs to its method, and is the one that the page is bound to. */

@@ -8,7 +8,6 @@ import org.rainsieve.book.FrameSteps;
 import org.rainsieve.book.Page;
 import org.rainsieve.crop.CropSettings;
 import org.rainsieve.denoise.DenoiseSettings;
-import org.rainsieve.mask.Mask;
 import org.rainsieve.sharpen.SharpenSettings;
 import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.lens.LensService;
@@ -117,21 +116,19 @@ public class FrameChanges {
         Change.Target wider = wider(target);
         Page page = book.page(frame.camera()).page();
         FrameSteps before = ShootService.steps(frame.steps());
-        List<Mask> masks = before.masks();
         FrameSteps after;
         if (wider == null) {
             // What is as its rung has it goes on following it.
-            after = new FrameSteps(
+            after = before.with(
                     denoise.equals(page.at(frame.ei())) ? null : denoise,
                     sharpen.equals(page.sharpenAt(frame.ei())) ? null : sharpen,
-                    crop,
-                    masks);
+                    crop);
         } else {
             book.save(
                     Change.apply(page, wider, frame.ei(), denoise, sharpen, from),
                     version,
                     from + ", for " + target.replace("-", " "));
-            after = new FrameSteps(null, null, crop, masks); // it follows what was just chosen on it
+            after = before.with(null, null, crop); // it follows what was just chosen on it
         }
         if (!after.equals(before)) {
             shoots.setSteps(frame.id(), after);

@@ -255,16 +255,17 @@ class FrameController {
             Page page = changes.page(frame, target, cards.wanted(frame, form));
             settings = cards.with(shown, settings, page.at(shown.ei()), page.sharpenAt(shown.ei()));
         }
-        EnlargeSettings.Size size = Steps.size(shown.width(), shown.height(), settings.crop(), settings.enlarge());
-        int w = Math.min(SAMPLE_WIDTH, size.width());
-        int h = Math.min(SAMPLE_HEIGHT, size.height());
-        // Where it is sharpest, for there people look; a crop that is carried out moves it little or cuts it off.
+        // Where it is sharpest, for there people look.
         FocusMap.Place place = shoots.sharpest(other, shown.width(), shown.height())
                 .orElse(new FocusMap.Place(shown.width() / 2, shown.height() / 2));
-        int x = Math.max(0, Math.min(size.width() - w, place.x() * size.width() / shown.width() - w / 2));
-        int y = Math.max(0, Math.min(size.height() - h, place.y() * size.height() / shown.height() - h / 2));
-        return pictures.render(
-                View.region(x, y, w, h).of(new Question.Subject(other, settings.toJson()), Question.Asker.NOBODY));
+        return pictures.render(InForceParts.about(
+                        shown,
+                        settings,
+                        (double) place.x() / shown.width(),
+                        (double) place.y() / shown.height(),
+                        SAMPLE_WIDTH,
+                        SAMPLE_HEIGHT)
+                .picture());
     }
 
     /** What a wider change would do: the numbers of each rung before and after, and up to three frames far apart in exposure. */
@@ -292,7 +293,7 @@ class FrameController {
                 throw new NotPossibleException(e.getMessage() + ". Nothing was changed.");
             }
             if (!crop.equals(steps.crop())) {
-                shoots.setSteps(frame.id(), new FrameSteps(steps.denoise(), steps.sharpen(), crop, steps.masks()));
+                shoots.setSteps(frame.id(), steps.with(steps.denoise(), steps.sharpen(), crop));
             }
         }
         return "redirect:/frames/" + id;

@@ -1,11 +1,19 @@
 package org.rainsieve.web.bench;
 
+import java.util.ArrayList;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
+import java.util.function.Consumer;
 import org.rainsieve.book.FrameSteps;
+import org.rainsieve.book.Origin;
+import org.rainsieve.book.Page;
+import org.rainsieve.book.PageDifference;
+import org.rainsieve.book.Rung;
 import org.rainsieve.frame.Region;
 import org.rainsieve.mask.Mask;
 import org.rainsieve.pipeline.ResolvedSettings;
+import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.rendering.Pictures;
 import org.rainsieve.web.rendering.Question;
 import org.rainsieve.web.setup.NotFoundException;
@@ -37,8 +45,18 @@ class MaskController {
     private final Cards cards;
     private final Partners partners;
     private final Pictures pictures;
+    private final BookService book;
+    private final ChangeOrder order;
 
-    MaskController(ShootService shoots, Cards cards, Partners partners, Pictures pictures) {
+    MaskController(
+            ShootService shoots,
+            Cards cards,
+            Partners partners,
+            Pictures pictures,
+            BookService book,
+            ChangeOrder order) {
+        this.book = book;
+        this.order = order;
         this.shoots = shoots;
         this.cards = cards;
         this.partners = partners;
@@ -47,11 +65,97 @@ class MaskController {
 
     private record Masks(List<Mask> masks) {}
 
+    /**
+     * @param masks its own
+     * @param book those of the camera's page at its exposure index
+     * @param bookWords what they set, mask by mask
+     * @param line the line of the ladder that they belong to, such as {@code ISO 1,600}
+     * @param leaves whether the frame leaves out those of the book
+     */
+    private record Standing(List<Mask> masks, List<Mask> book, List<String> bookWords, String line, boolean leaves) {}
+
     @GetMapping(value = "/frames/{id}/masks", produces = MediaType.APPLICATION_JSON_VALUE)
     @ResponseBody
     String masks(@PathVariable long id) {
-        return JSON.writeValueAsString(
-                new Masks(ShootService.steps(shoots.frame(id).steps()).masks()));
+        FrameForWork frame = shoots.frame(id);
+        FrameSteps steps = ShootService.steps(frame.steps());
+        Page page = book.page(frame.camera()).page();
+        List<Mask> ofBook = page.masksAt(frame.ei());
+        return JSON.writeValueAsString(new Standing(
+                steps.masks(),
+                ofBook,
+                ofBook.stream().map(PageDifference::inWords).toList(),
+                line(frame, page),
+                steps.leavesMasks()));
+    }
+
+    private static String line(FrameForWork frame, Page page) {
+        return String.format(
+                Locale.ROOT,
+                "%s near ISO %,d",
+                frame.camera(),
+                page.nearest(frame.ei()).ei());
+    }
+
+    /** Gives a mask of this frame to its line of the camera's ladder: it is found anew in every frame that follows that line. */
+    @PostMapping(value = "/frames/{id}/masks/{index}/to-book", produces = MediaType.APPLICATION_JSON_VALUE)
+    @ResponseBody
+    String toBook(@PathVariable long id, @PathVariable int index) {
+        FrameForWork frame = shoots.frame(id);
+        FrameSteps steps = ShootService.steps(frame.steps());
+        List<Mask> own = new ArrayList<>(steps.masks());
+        Mask mask = taken(own, index);
+        order.together(frame, () -> {
+            saveToBook(frame, list -> list.add(mask), "mask “" + mask.name() + "” of " + frame.name());
+            shoots.setSteps(id, steps.with(own).leavingMasks(false));
+        });
+        return masks(id);
+    }
+
+    /** Takes a mask out of that line. */
+    @PostMapping(value = "/frames/{id}/masks/{index}/out-of-book", produces = MediaType.APPLICATION_JSON_VALUE)
+    @ResponseBody
+    String outOfBook(@PathVariable long id, @PathVariable int index) {
+        FrameForWork frame = shoots.frame(id);
+        order.together(
+                frame, () -> saveToBook(frame, list -> taken(list, index), "a mask taken out on " + frame.name()));
+        return masks(id);
+    }
+
+    /** Whether this frame takes the masks of the book; where it leaves them it can begin with copies of its own. */
+    @PostMapping(value = "/frames/{id}/masks/leave", produces = MediaType.APPLICATION_JSON_VALUE)
+    @ResponseBody
+    String leave(
+            @PathVariable long id, @RequestParam boolean leaves, @RequestParam(defaultValue = "false") boolean copies) {
+        FrameForWork frame = shoots.frame(id);
+        FrameSteps steps = ShootService.steps(frame.steps());
+        List<Mask> ofBook = book.page(frame.camera()).page().masksAt(frame.ei());
+        List<Mask> own = copies ? steps.masksWith(ofBook) : steps.masks();
+        try {
+            shoots.setSteps(id, steps.with(own).leavingMasks(leaves));
+        } catch (IllegalArgumentException e) {
+            throw new NotPossibleException(e.getMessage());
+        }
+        return masks(id);
+    }
+
+    private void saveToBook(FrameForWork frame, Consumer<List<Mask>> change, String why) {
+        BookService.PageInForce inForce = book.page(frame.camera());
+        Rung rung = inForce.page().nearest(frame.ei());
+        List<Mask> changed = new ArrayList<>(rung.masks());
+        change.accept(changed);
+        try {
+            book.save(inForce.page().withRung(rung.with(changed, Origin.chosen(why))), inForce.version(), why);
+        } catch (IllegalArgumentException e) {
+            throw new NotPossibleException(e.getMessage() + ". Nothing was changed.");
+        }
+    }
+
+    private static Mask taken(List<Mask> masks, int index) {
+        if (index < 0 || index >= masks.size()) {
+            throw new NotFoundException("There is no such mask.");
+        }
+        return masks.remove(index);
     }
 
     /** Takes all masks of a frame at once. */

@@ -15,6 +15,7 @@ import org.rainsieve.web.rendering.Question;
 import org.rainsieve.web.run.Returns;
 import org.rainsieve.web.setup.NotFoundException;
 import org.rainsieve.web.shoot.FrameForWork;
+import org.rainsieve.web.shoot.InForce;
 import org.rainsieve.web.shoot.ShootService;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
 import org.springframework.stereotype.Component;
@@ -48,7 +49,9 @@ class Partners {
     List<Choice> choices(FrameForWork frame, List<FrameForWork> burst) {
         List<Choice> choices = new ArrayList<>();
         choices.add(new Choice("", "plain rendering"));
-        if (!ShootService.steps(frame.steps()).masks().isEmpty()) {
+        if (!new InForce(book)
+                .masks(frame.camera(), frame.ei(), ShootService.steps(frame.steps()))
+                .isEmpty()) {
             choices.add(new Choice("masks", "without masks"));
         }
         choices.add(new Choice("saved", "as applied last"));
@@ -132,12 +135,24 @@ class Partners {
         return settings.with(settings.sharpen(), shown.optics(), shown.crop(), shown.enlarge());
     }
 
-    /** The other frames of its burst, in their order. */
+    /** The other frames of its burst, in their order, as far as a run would take them. */
     List<FrameForWork> burst(FrameForWork frame) {
+        return burst(frame, shoots.readyFrames(frame.shootId())).stream()
+                .filter(f -> f.id() != frame.id())
+                .toList();
+    }
+
+    /** All frames of its burst in their order, itself and those that were dropped among them. */
+    List<FrameForWork> wholeBurst(FrameForWork frame) {
+        List<FrameForWork> burst = burst(frame, shoots.readFrames(frame.shootId()));
+        return burst.isEmpty() ? List.of(frame) : burst;
+    }
+
+    private static List<FrameForWork> burst(FrameForWork frame, List<FrameForWork> frames) {
         List<FrameForWork> burst = new ArrayList<>();
         boolean reached = false;
         FrameForWork last = null;
-        List<FrameForWork> all = shoots.readyFrames(frame.shootId()).stream()
+        List<FrameForWork> all = frames.stream()
                 .filter(f -> f.takenAt() != null && Objects.equals(f.camera(), frame.camera()) && sameSize(f, frame))
                 .sorted(Comparator.comparing(FrameForWork::takenAt))
                 .toList();
@@ -152,7 +167,7 @@ class Partners {
             reached |= next.id() == frame.id();
             last = next;
         }
-        return reached ? burst.stream().filter(f -> f.id() != frame.id()).toList() : List.of();
+        return reached ? burst : List.of();
     }
 
     private static boolean apart(FrameForWork one, FrameForWork next) {

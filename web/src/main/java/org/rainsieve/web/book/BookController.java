@@ -62,6 +62,14 @@ class BookController {
                     "sharpenWords",
                     inForce.page().rungs().stream()
                             .collect(Collectors.toMap(Rung::ei, rung -> inShort(rung.sharpen()))));
+            model.addAttribute(
+                    "maskWords",
+                    inForce.page().rungs().stream()
+                            .collect(Collectors.toMap(
+                                    Rung::ei,
+                                    rung -> rung.masks().stream()
+                                            .map(PageDifference::inWords)
+                                            .toList())));
             model.addAttribute("history", book.history(chosen));
             model.addAttribute("canUndo", book.canUndo(inForce.version()));
             model.addAttribute("canRedo", book.canRedo(inForce.version()));
@@ -133,6 +141,7 @@ class BookController {
                         ei,
                         settings,
                         before == null ? page.sharpenAt(ei) : before.sharpen(),
+                        before == null ? page.masksAt(ei) : before.masks(),
                         Origin.chosen("typed in the book"));
     }
 

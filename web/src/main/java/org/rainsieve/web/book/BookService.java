@@ -6,7 +6,6 @@ import java.util.List;
 import java.util.Optional;
 import org.rainsieve.book.Page;
 import org.rainsieve.book.PageDifference;
-import org.rainsieve.book.Rung;
 import org.rainsieve.book.Starter;
 import org.rainsieve.book.Suggestion;
 import org.rainsieve.defect.DefectMap;
@@ -248,11 +247,7 @@ public class BookService {
         Page page = page(camera).page();
         save(
                 page.withRungs(page.rungs().stream()
-                        .map(rung -> new Rung(
-                                rung.ei(),
-                                rung.denoise(),
-                                rung.sharpen(),
-                                rung.origin().seen()))
+                        .map(rung -> rung.with(rung.origin().seen()))
                         .toList()),
                 shownVersion,
                 "suggested values looked at");

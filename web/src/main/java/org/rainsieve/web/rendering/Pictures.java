@@ -138,7 +138,7 @@ public class Pictures {
                     .POST(HttpRequest.BodyPublishers.ofString(asked))
                     .build();
             try {
-                HttpResponse<byte[]> answer = client.send(request, HttpResponse.BodyHandlers.ofByteArray());
+                HttpResponse<byte[]> answer = sentTwice(request);
                 int status = answer.statusCode();
                 return new Answer(status == 200 || status == 404 || status == GIVEN_UP ? status : 422, answer.body());
             } catch (HttpConnectTimeoutException e) {
@@ -152,6 +152,17 @@ public class Pictures {
             }
         }
         return new Answer(503, why.getBytes(StandardCharsets.UTF_8));
+    }
+
+    /** A worker closes connections that were idle for a while, sometimes just as one is used again: the next one is fresh. */
+    private HttpResponse<byte[]> sentTwice(HttpRequest request) throws IOException, InterruptedException {
+        try {
+            return client.send(request, HttpResponse.BodyHandlers.ofByteArray());
+        } catch (HttpTimeoutException e) {
+            throw e;
+        } catch (IOException e) {
+            return client.send(request, HttpResponse.BodyHandlers.ofByteArray());
+        }
     }
 
     /** What a worker answered, or why it could not in plain words. */

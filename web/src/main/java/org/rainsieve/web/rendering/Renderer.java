@@ -295,7 +295,6 @@ final class Renderer implements Question.Answering {
                 unsharpened.atOwnSize(),
                 region,
                 steps.onFrame(region),
-                opened.frame().capture(),
                 settings.noise(),
                 opened.frame().colour().gains());
         OptionalDouble seconds = Pace.seconds(steps);

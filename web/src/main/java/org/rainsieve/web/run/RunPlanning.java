@@ -275,7 +275,7 @@ class RunPlanning {
                             lenses.settings(frame, lens),
                             one.steps.crop(),
                             one.enlarge)
-                    .with(one.steps.masks());
+                    .with(inForce.masks(frame.camera(), frame.ei(), one.steps));
         }
     }
 

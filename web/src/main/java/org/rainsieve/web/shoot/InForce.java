@@ -1,12 +1,14 @@
 package org.rainsieve.web.shoot;
 
 import java.util.HashMap;
+import java.util.List;
 import java.util.Map;
 import org.rainsieve.book.FrameSteps;
 import org.rainsieve.book.Page;
 import org.rainsieve.defect.DefectMap;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.frame.CfaPattern;
+import org.rainsieve.mask.Mask;
 import org.rainsieve.noise.SettledLaw;
 import org.rainsieve.sharpen.SharpenSettings;
 import org.rainsieve.web.book.BodyNoise;
@@ -63,6 +65,11 @@ public final class InForce {
         return steps.denoise() == null
                 ? rungs.computeIfAbsent(camera + "\n" + ei, key -> page(camera).at(ei))
                 : steps.denoise();
+    }
+
+    /** Masks of a frame: its rung's, as far as it takes them, and its own. */
+    public List<Mask> masks(String camera, double ei, FrameSteps steps) {
+        return steps.masksWith(page(camera).masksAt(ei));
     }
 
     /** The same for sharpening. */

@@ -301,6 +301,14 @@ class ShootRepository {
                 .optional();
     }
 
+    /** All that were read, also what was dropped or held back. */
+    List<FrameForWork> readFrames(long shootId) {
+        return db.sql(WORK + " WHERE shoot_id = ? AND state = 'ready' AND NOT dark ORDER BY name")
+                .param(shootId)
+                .query(ShootRepository::frameForWork)
+                .list();
+    }
+
     List<FrameForWork> readyFrames(long shootId) {
         return db.sql(WORK
                         + " WHERE shoot_id = ? AND state = 'ready' AND COALESCE(verdict, '') <> 'held' AND COALESCE(mark, '') <> 'drop'"

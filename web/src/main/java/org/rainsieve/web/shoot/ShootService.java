@@ -283,6 +283,12 @@ public class ShootService {
         return repository.framesOf(camera, lens);
     }
 
+    /** All frames with light that were read, also what was dropped or held back. */
+    public List<FrameForWork> readFrames(long shootId) {
+        return repository.readFrames(shootId);
+    }
+
+    /** Those that a run would take. */
     public List<FrameForWork> readyFrames(long shootId) {
         return repository.readyFrames(shootId);
     }

@@ -219,7 +219,7 @@ class StripService {
                 lenses.settings(frame, lenses.choice(frame.camera(), frame.reportedLens())),
                 ShootService.steps(frame.steps()).crop(),
                 candidate.enlarge(),
-                ShootService.steps(frame.steps()).masks());
+                new InForce(book).masks(frame.camera(), frame.ei(), ShootService.steps(frame.steps())));
         // Where another method takes over from a trained one there is no model to set.
         return (candidate.model().isEmpty() || settings.model().isEmpty()
                         ? settings
