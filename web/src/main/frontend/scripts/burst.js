@@ -12,6 +12,7 @@ import { post, text } from "./lib/page.js";
     height = Number(root.dataset.height);
   // How far the picture is turned to stand upright, in quarters.
   const quarters = { 3: 2, 6: 1, 8: 3 }[root.dataset.orientation] || 0;
+  const proof = root.querySelector("[data-proof]");
   const SPOT = "burst-spot";
   let chosen = Math.max(
       0,
@@ -79,7 +80,7 @@ import { post, text } from "./lib/page.js";
         if (mine === generation) text(cell.querySelector("[data-wait]"), "could not be rendered; open its bench");
         done();
       };
-      fresh.src = "/frames/" + cell.dataset.id + "/in-force" + query(cell);
+      fresh.src = "/frames/" + cell.dataset.id + "/in-force" + query(cell) + "&proof=" + Boolean(proof?.checked);
     });
   }
 
@@ -184,6 +185,8 @@ import { post, text } from "./lib/page.js";
     button.addEventListener("click", () => setZoom(Number(button.dataset.zoom)));
   for (const button of root.querySelectorAll("[data-burst-places] button"))
     button.addEventListener("click", () => setOwn(button.dataset.own === "true"));
+
+  proof?.addEventListener("change", draw);
 
   // Dragging moves the spot in all pictures; a click chooses, two open the bench.
   let drag = null;

@@ -109,7 +109,7 @@ document.addEventListener("alpine:init", () => {
         if (field.type === "checkbox") field.checked = value === true;
         else if (field.tagName !== "SELECT" || [...field.options].some((option) => option.value === String(value))) field.value = value;
       };
-      for (const name of ["again", "evenGrain", "blockEdges", "carryEdits", "copyOriginals"]) set(name, choices[name] === true);
+      for (const name of ["again", "evenGrain", "blockEdges", "carryEdits", "notePush", "copyOriginals"]) set(name, choices[name] === true);
       for (const name of [
         "destination",
         "enlargeBy",

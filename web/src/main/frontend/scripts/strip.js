@@ -299,9 +299,28 @@ import { post as send } from "./lib/page.js";
         }
         resolve();
       };
-      fresh.src = "/strips/" + state.strip.token + "/cells/" + r + "/" + s + "?w=" + w + "&h=" + h + "&lift=" + state.lift + "&v=" + mine;
+      fresh.src =
+        "/strips/" +
+        state.strip.token +
+        "/cells/" +
+        r +
+        "/" +
+        s +
+        "?w=" +
+        w +
+        "&h=" +
+        h +
+        "&lift=" +
+        state.lift +
+        "&proof=" +
+        proof() +
+        "&v=" +
+        mine;
     });
   }
+
+  // With the tones that are kept for the shoot.
+  const proof = () => Boolean($("[data-proof]")?.checked);
 
   async function figures(r, s, mine) {
     const box = table.querySelector("[data-cell='" + r + "/" + s + "']");
@@ -359,7 +378,22 @@ import { post as send } from "./lib/page.js";
       image.style.maxWidth = "none";
     };
     image.src =
-      "/strips/" + state.strip.token + "/cells/" + r + "/" + s + "?w=" + w + "&h=" + h + "&lift=" + state.lift + "&large=" + generation;
+      "/strips/" +
+      state.strip.token +
+      "/cells/" +
+      r +
+      "/" +
+      s +
+      "?w=" +
+      w +
+      "&h=" +
+      h +
+      "&lift=" +
+      state.lift +
+      "&proof=" +
+      proof() +
+      "&large=" +
+      generation;
   }
 
   async function look() {
@@ -417,6 +451,7 @@ import { post as send } from "./lib/page.js";
     if (state.strip) fill();
   }
   $("[data-strip-lift]").addEventListener("change", (event) => lift(Number(event.target.value)));
+  $("[data-proof]")?.addEventListener("change", () => state.strip && fill());
   $("[data-blind]").addEventListener("change", (event) => {
     state.blind = event.target.checked;
     begin();

@@ -4,7 +4,7 @@ import { apply, fitted, levelling, moved, multiply, placed, resized, rotation, u
 import { habit, view as kept } from "./lib/kept.js";
 import { onKey } from "./lib/keys.js";
 import { meanLight } from "./lib/light.js";
-import { sentence, token } from "./lib/page.js";
+import { post, sentence, token } from "./lib/page.js";
 
 (function viewer() {
   const root = document.querySelector("[data-viewer]");
@@ -53,7 +53,8 @@ import { sentence, token } from "./lib/page.js";
     over: "",
   };
   // How frames were looked at last: the next one is looked at alike, at the same place.
-  const REMEMBERED = ["mode", "zoom", "edge", "flipped", "lift", "shadows", "contrast", "saturation", "red", "blue", "marks"];
+  const TONES = ["shadows", "contrast", "saturation"];
+  const REMEMBERED = ["mode", "zoom", "edge", "flipped", "lift", ...TONES, "red", "blue", "marks"];
   const before = kept.get();
   for (const name of REMEMBERED) if (name in before) state[name] = before[name];
   if (before.x >= 0) {
@@ -1011,12 +1012,64 @@ import { sentence, token } from "./lib/page.js";
     }),
   );
   root.querySelectorAll("[data-zoom]").forEach((b) => b.addEventListener("click", () => zoomTo(zooms[Number(b.dataset.zoom)])));
-  for (const name of ["shadows", "contrast", "saturation"])
+  for (const name of TONES)
     root.querySelector("[data-look=" + name + "]")?.addEventListener("input", (event) => {
       state[name] = Number(event.target.value);
       root.querySelector("[data-look-value=" + name + "]").textContent = state[name] + " %";
       draw();
     });
+  // What is known of the frame for looking at it, asked for when a panel is opened; nothing is done where there is nothing.
+  function whenLooked(path, then) {
+    const ask = async () => {
+      const answer = await fetch("/frames/" + root.dataset.frame + path).catch(() => null);
+      const told = answer?.ok ? await answer.json() : [];
+      if (told.length) then(told);
+    };
+    if (document.getElementById("view").hidden) root.addEventListener("panels", ask, { once: true });
+    else ask();
+  }
+  // Tones that the shoot will be edited to: strips and bursts are judged with them.
+  const keepProof = root.querySelector("[data-proof-keep]");
+  if (keepProof) {
+    const show = root.querySelector("[data-proof-show]"),
+      forget = root.querySelector("[data-proof-forget]"),
+      words = root.querySelector("[data-proof-words]");
+    let proof;
+    const signed = (v) => (v > 0 ? "+" : v < 0 ? "−" : "") + Math.abs(v) + " %";
+    const told = (tones) => {
+      proof = tones;
+      show.hidden = forget.hidden = !proof;
+      words.textContent = proof ? TONES.map((name, i) => name + " " + signed(proof[i])).join(", ") : "none kept";
+    };
+    const keep = async (tones) => {
+      const body = new URLSearchParams(TONES.map((name, i) => [name, tones ? tones[i] : 0]));
+      const answer = await post("/frames/" + root.dataset.frame + "/proof-look", body).catch(() => null);
+      if (!answer?.ok) return (words.textContent = "■ It could not be kept. Try again.");
+      told(tones);
+    };
+    keepProof.addEventListener("click", () => {
+      const tones = TONES.map((name) => state[name]);
+      if (tones.every((tone) => tone === 0)) words.textContent = "move Shadows, Contrast or Saturation first";
+      else keep(tones);
+    });
+    show.addEventListener("click", () => setTones(proof));
+    forget.addEventListener("click", () => keep(undefined));
+    told(undefined);
+    whenLooked("/proof-look", told);
+  }
+  function setTones(tones) {
+    TONES.forEach((name, i) => (state[name] = tones[i]));
+    showTones();
+    draw();
+  }
+  function showTones() {
+    for (const name of TONES) {
+      const slider = root.querySelector("[data-look=" + name + "]");
+      if (!slider) continue;
+      slider.value = state[name];
+      root.querySelector("[data-look-value=" + name + "]").textContent = state[name] + " %";
+    }
+  }
   // White for the eye alone: what is clicked on becomes grey.
   const pick = root.querySelector("[data-pick-grey]");
   const picking = (on) => {
@@ -1035,6 +1088,11 @@ import { sentence, token } from "./lib/page.js";
   if (pick) {
     pick.addEventListener("click", () => picking(pick.getAttribute("aria-pressed") !== "true"));
     root.querySelector("[data-as-shot]").addEventListener("click", () => setWhite(0, 0));
+    const sidecar = root.querySelector("[data-as-sidecar]");
+    whenLooked("/sidecar-white", (stops) => {
+      sidecar.hidden = false;
+      sidecar.addEventListener("click", () => setWhite(...stops));
+    });
     pointers.push({
       down(event) {
         if (pick.getAttribute("aria-pressed") !== "true") return false;
@@ -1125,13 +1183,7 @@ import { sentence, token } from "./lib/page.js";
       });
   });
   new ResizeObserver(draw).observe(stage);
-  for (const name of ["shadows", "contrast", "saturation"]) {
-    const slider = root.querySelector("[data-look=" + name + "]");
-    if (slider) {
-      slider.value = state[name];
-      root.querySelector("[data-look-value=" + name + "]").textContent = state[name] + " %";
-    }
-  }
+  showTones();
   if (root.querySelector("[data-look=marks]")) root.querySelector("[data-look=marks]").checked = state.marks;
   readGround();
   setLift(state.lift);

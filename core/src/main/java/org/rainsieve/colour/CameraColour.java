@@ -34,6 +34,16 @@ public record CameraColour(
         return new double[] {1 / white[0], 1 / white[1], 1 / white[2]};
     }
 
+    /** By how many stops red and blue are brighter, against green, when white is set to another light than as shot. */
+    public double[] whiteStops(White light) {
+        double[] now = gains();
+        double[] then = withNeutralOf(light).gains();
+        return new double[] {
+            Math.log(then[0] / then[1] * now[1] / now[0]) / Math.log(2),
+            Math.log(then[2] / then[1] * now[1] / now[2]) / Math.log(2)
+        };
+    }
+
     /** The same for a neutral told as the chromaticity of its light: what the camera would see of that. */
     public CameraColour withNeutralOf(White light) {
         double[] seen = toCamera(shareOfSecond(light)).times(light.xyz());
@@ -49,6 +59,22 @@ public record CameraColour(
                 analogBalance,
                 seen,
                 baselineExposureStops);
+    }
+
+    /** The same, whose plain rendering is brighter by so many stops. */
+    public CameraColour brightened(double stops) {
+        return new CameraColour(
+                illuminant1,
+                illuminant2,
+                colour1,
+                colour2,
+                forward1,
+                forward2,
+                calibration1,
+                calibration2,
+                analogBalance,
+                neutral,
+                baselineExposureStops + stops);
     }
 
     /** XYZ to camera values, under a light between the two illuminants. */

@@ -36,6 +36,16 @@ public record ViewLook(
         return new ViewLook(stops, 0, 0, 0, false, 0, 0);
     }
 
+    /** The same, as light as that. */
+    public ViewLook lightened(double stops) {
+        return new ViewLook(stops, shadowsPercent, contrastPercent, saturationPercent, marks, redStops, blueStops);
+    }
+
+    /** The same with other tones. */
+    public ViewLook toned(double shadows, double contrast, double saturation) {
+        return new ViewLook(liftStops, shadows, contrast, saturation, marks, redStops, blueStops);
+    }
+
     private static double within(double value, double least, double most) {
         return Double.isNaN(value) ? 0 : Math.max(least, Math.min(most, value));
     }
@@ -46,7 +56,8 @@ public record ViewLook(
         return new double[] {Math.pow(2, redStops - least), Math.pow(2, -least), Math.pow(2, blueStops - least)};
     }
 
-    boolean toned() {
+    /** Whether shadows, contrast or saturation are other than plain. */
+    public boolean toned() {
         return shadowsPercent != 0 || contrastPercent != 0 || saturationPercent != 0;
     }
 

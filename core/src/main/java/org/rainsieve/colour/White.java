@@ -26,6 +26,40 @@ public record White(double x, double y) {
                 .times(BRADFORD);
     }
 
+    private static final double COLDEST_K = 1000;
+    private static final double HOTTEST_K = 15_000;
+
+    /** Units of tint in a distance of 1 from the Planckian locus in CIE 1960 UCS; common practice, from memory. */
+    private static final double TINTS = 3000;
+
+    /**
+     * The light that raw developers name by temperature and tint: so far along the Planckian locus (Krystek, Color Research and
+     * Application 10 (1985), within 10⁻⁴ from 1,000 to 15,000 K; hotter ones are taken as that), and from there across it.
+     *
+     * @param tint of 3,000 in a distance of 1 in CIE 1960 UCS; positive above the locus, where light is greener
+     */
+    public static White ofTemperature(double kelvin, double tint) {
+        double k = Math.max(COLDEST_K, Math.min(HOTTEST_K, kelvin));
+        double[] at = planckian(k);
+        double[] next = planckian(k * 1.0001);
+        double du = next[0] - at[0];
+        double dv = next[1] - at[1];
+        // Hotter light lies to the left: to the right of that way is up.
+        double across = tint / TINTS / Math.hypot(du, dv);
+        double u = at[0] + dv * across;
+        double v = at[1] - du * across;
+        double scale = 2 * u - 8 * v + 4;
+        return new White(3 * u / scale, 2 * v / scale);
+    }
+
+    /** u and v of CIE 1960 UCS. */
+    private static double[] planckian(double k) {
+        return new double[] {
+            (0.860117757 + 1.54118254e-4 * k + 1.28641212e-7 * k * k) / (1 + 8.42420235e-4 * k + 7.08145163e-7 * k * k),
+            (0.317398726 + 4.22806245e-5 * k + 4.20481691e-8 * k * k) / (1 - 2.89741816e-5 * k + 1.61456053e-7 * k * k)
+        };
+    }
+
     /** Correlated colour temperature in kelvin; McCamy, Color Research and Application 17 (1992). */
     public double temperatureK() {
         double n = (x - 0.3320) / (0.1858 - y);

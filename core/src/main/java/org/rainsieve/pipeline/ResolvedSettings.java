@@ -69,6 +69,11 @@ public record ResolvedSettings(
         masks = Mask.checked(masks, Mask.MOST + Rung.MOST_MASKS);
     }
 
+    /** By how many stops a frame of that ISO is pushed; 0 where its ISO is not known. */
+    public double pushStops(int iso) {
+        return iso > 0 ? Math.log(ei / iso) / Math.log(2) : 0;
+    }
+
     public static ResolvedSettings of(double ei, NoiseModel noise, DenoiseSettings denoise, CfaPattern pattern) {
         return of(ei, noise, denoise, "", DefectMap.EMPTY, pattern);
     }

@@ -10,6 +10,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.function.DoubleConsumer;
 import java.util.stream.IntStream;
+import org.rainsieve.colour.CameraColour;
 import org.rainsieve.crop.CropSettings;
 import org.rainsieve.defect.DefectMap;
 import org.rainsieve.denoise.DenoisedTile;
@@ -49,8 +50,6 @@ public final class ReturnWriter {
      * @param originalName file name of the original
      * @param version 1 for the first return of a frame
      * @param compact with no more levels than the noise that is left deserves
-     * @param sidecar XMP that lies beside the original, or an empty array; what it says goes before what the original says
-     * @param edits whether exposure and colour edits of the original are carried on
      */
     public record Order(
             String originalName,
@@ -59,17 +58,32 @@ public final class ReturnWriter {
             DefectMap defects,
             int version,
             boolean compact,
-            byte[] sidecar,
-            boolean edits) {
+            Carried carried) {
 
         /** The first return, as linear DNG, without defects, sidecar or edits. */
         public static Order of(String originalName, String originalSha256, ResolvedSettings settings) {
-            return new Order(originalName, originalSha256, settings, DefectMap.EMPTY, 1, false, new byte[0], false);
+            return new Order(originalName, originalSha256, settings, DefectMap.EMPTY, 1, false, Carried.NOTHING);
         }
 
         public Order asCompact() {
-            return new Order(originalName, originalSha256, settings, defects, version, true, sidecar, edits);
+            return new Order(originalName, originalSha256, settings, defects, version, true, carried);
         }
+
+        /** Stops by which editors are asked to show the return brighter. */
+        private double brighterStops(OpenedFrame frame) {
+            return carried.pushNoted ? settings.pushStops(frame.shot().iso()) : 0;
+        }
+    }
+
+    /**
+     * What a return carries of what is known about its frame.
+     *
+     * @param sidecar XMP that lies beside the original, or an empty array; what it says goes before what the original says
+     * @param edits whether exposure and colour edits of the original are carried on
+     * @param pushNoted whether the push stands in the return as its baseline exposure, which editors show and can take back
+     */
+    public record Carried(byte[] sidecar, boolean edits, boolean pushNoted) {
+        static final Carried NOTHING = new Carried(new byte[0], false, false);
     }
 
     /**
@@ -130,13 +144,14 @@ public final class ReturnWriter {
                 writer.writeBand(band, rows);
                 progress.accept((ty + 1.0) / down);
             }
-            byte[] preview = ReducedPicture.jpeg(large.render(frame.colour()), large.width(), large.height(), 0.9f);
+            CameraColour colour = frame.colour().brightened(order.brighterStops(frame));
+            byte[] preview = ReducedPicture.jpeg(large.render(colour), large.width(), large.height(), 0.9f);
             LinearDngWriter.Measured found = measurement.measured();
             writer.finish(
                     new LinearDngWriter.Preview(
                             small.width(),
                             small.height(),
-                            small.render(frame.colour()),
+                            small.render(colour),
                             large.width(),
                             large.height(),
                             preview),
@@ -244,8 +259,8 @@ public final class ReturnWriter {
         byte[] inside = frame.main().field(Tag.XMP).map(TiffField::bytes).orElse(new byte[0]);
         String when = OffsetDateTime.now().truncatedTo(ChronoUnit.SECONDS).toString();
         return Xmp.ofReturn(
-                List.of(inside, order.sidecar),
-                order.edits,
+                List.of(inside, order.carried.sidecar),
+                order.carried.edits,
                 properties,
                 order.originalName,
                 frame.main().text(Tag.SOFTWARE),
@@ -253,9 +268,16 @@ public final class ReturnWriter {
                 when);
     }
 
-    /** The original's tags, with what its sidecar says and the resolution of the print that was asked for. */
+    /** The original's tags, with what its sidecar says, the push where it is noted, and the resolution of the print that was asked for. */
     private static TiffDirectory tags(OpenedFrame frame, Order order) {
-        TiffDirectory main = frame.withSidecar(order.sidecar).main();
+        TiffDirectory main = frame.withSidecar(order.carried.sidecar).main();
+        double brighter = order.brighterStops(frame);
+        if (brighter != 0) {
+            main = main.copy();
+            // Added to the maker's own (DNG specification 1.4, BaselineExposure).
+            main.put(TiffField.ofRationals(
+                    Tag.BASELINE_EXPOSURE, TiffType.SRATIONAL, 1000, main.real(Tag.BASELINE_EXPOSURE, 0) + brighter));
+        }
         EnlargeSettings enlarge = order.settings.enlarge();
         if (!enlarge.on() || enlarge.by() != EnlargeSettings.By.PRINT_CM) {
             return main;

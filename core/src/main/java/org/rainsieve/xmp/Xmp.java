@@ -11,6 +11,7 @@ import java.util.ArrayList;
 import java.util.HexFormat;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
 import java.util.function.Predicate;
@@ -103,6 +104,30 @@ public final class Xmp {
             return Double.NaN;
         } catch (SAXException | IOException | ParserConfigurationException | NumberFormatException e) {
             return Double.NaN;
+        }
+    }
+
+    /** A white as developers tell it: a temperature, and a tint across it that is positive for greener light. */
+    public record Light(double kelvin, double tint) {}
+
+    /**
+     * The white that a sidecar asks for (crs:Temperature and crs:Tint of the XMP specification, part 2); none where it leaves
+     * white as shot, does not tell it or is no XMP.
+     */
+    public static Optional<Light> white(byte[] packet) {
+        try {
+            Document document = parse(packet);
+            String kelvin = property(document, DEVELOP, "Temperature").strip();
+            if (kelvin.isEmpty()
+                    || property(document, DEVELOP, "WhiteBalance").strip().equals("As Shot")) {
+                return Optional.empty();
+            }
+            String tint = property(document, DEVELOP, "Tint").strip();
+            Light told = new Light(Double.parseDouble(kelvin), tint.isEmpty() ? 0 : Double.parseDouble(tint));
+            boolean sane = told.kelvin >= 1500 && told.kelvin <= 60_000 && Math.abs(told.tint) <= 300;
+            return sane ? Optional.of(told) : Optional.empty();
+        } catch (SAXException | IOException | ParserConfigurationException | NumberFormatException e) {
+            return Optional.empty();
         }
     }
 

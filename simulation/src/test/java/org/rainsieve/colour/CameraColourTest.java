@@ -41,6 +41,23 @@ class CameraColourTest {
         }
     }
 
+    /**
+     * Lights by temperature and tint: illuminant A and 4,000 K on the Planckian locus (CIE 15, tables), D65 as 6,504 K and 0.0032
+     * above it (ANSI C78.377, from memory). A camera told the white it has as shot changes nothing.
+     */
+    @ParameterizedTest
+    @CsvSource({"2856, 0, 0.44757, 0.40745", "4000, 0, 0.3805, 0.3768", "6504, 9.6, 0.3127, 0.3290"})
+    void lightsByTemperatureAndTint(double kelvin, double tint, double x, double y) {
+        White light = White.ofTemperature(kelvin, tint);
+        assertThat(light.x()).isCloseTo(x, within(5e-4));
+        assertThat(light.y()).isCloseTo(y, within(5e-4));
+        CameraColour colour = camera(new double[] {0.5, 1, 0.7}, null, new double[] {1, 1, 1});
+        assertThat(colour.withNeutralOf(light).whiteStops(light)).containsExactly(new double[] {0, 0}, within(1e-9));
+        // Under redder light red needs less of a gain.
+        assertThat(colour.whiteStops(White.ofTemperature(2500, 0))[0])
+                .isLessThan(colour.whiteStops(White.ofTemperature(9000, 0))[0] - 0.5);
+    }
+
     /** A neutral that is told as the chromaticity of its light: by both matrices, in proportion to 1/T, and with the analog balance. */
     @Test
     void neutralsAreToldByTheirLight() {

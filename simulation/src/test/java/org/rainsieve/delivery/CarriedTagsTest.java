@@ -68,7 +68,13 @@ class CarriedTagsTest {
         ResolvedSettings settings = ResolvedSettings.of(
                 1600, NoiseModel.uniform(1e-4, 1e-6), new DenoiseSettings(false, "Quick", 0, 0), CfaPattern.RGGB);
         ReturnWriter.Order order = new ReturnWriter.Order(
-                "source.dng", "ab".repeat(32), settings, DefectMap.EMPTY, 1, false, sidecar(), false);
+                "source.dng",
+                "ab".repeat(32),
+                settings,
+                DefectMap.EMPTY,
+                1,
+                false,
+                new ReturnWriter.Carried(sidecar(), false, false));
         ReturnWriter.write(
                 frame, order, folder.resolve("return.dng"), new WorkingMemory(1 << 26), Cancel.NEVER, share -> {});
         for (DeliverySettings.Form form : DeliverySettings.Form.values()) {
@@ -293,6 +299,46 @@ class CarriedTagsTest {
             }
         }
         return told;
+    }
+
+    /** A push that is noted stands in the maker's baseline exposure, and nothing else of the file is another; ExifTool and LibRaw read it. */
+    @Test
+    void aPushIsNotedAsBrightnessAndMovesNoPixel() throws IOException, RefusedException {
+        ResolvedSettings pushed = ResolvedSettings.of(
+                6400, NoiseModel.uniform(1e-4, 1e-6), new DenoiseSettings(false, "Quick", 0, 0), CfaPattern.RGGB);
+        for (boolean noted : new boolean[] {false, true}) {
+            ReturnWriter.write(
+                    frame,
+                    new ReturnWriter.Order(
+                            "source.dng",
+                            "ab".repeat(32),
+                            pushed,
+                            DefectMap.EMPTY,
+                            1,
+                            false,
+                            new ReturnWriter.Carried(new byte[0], false, noted)),
+                    folder.resolve(noted ? "noted.dng" : "silent.dng"),
+                    new WorkingMemory(1 << 26),
+                    Cancel.NEVER,
+                    share -> {});
+        }
+        Map<String, String> silent = tags("silent.dng");
+        Map<String, String> noted = tags("noted.dng");
+        assertThat(silent).containsEntry("IFD0:BaselineExposure", "-0.22");
+        assertThat(noted).containsEntry("IFD0:BaselineExposure", "1.78");
+        // The built-in previews are as bright as is asked for.
+        silent.keySet()
+                .removeIf(
+                        tag -> tag.matches(
+                                ".*(:BaselineExposure|Preview.*|Thumbnail.*|Offsets?|ByteCounts|Date|When|DocumentID|InstanceID)"));
+        assertThat(noted).containsAllEntriesOf(silent);
+        assertThat(pixels("noted.dng")).isEqualTo(pixels("silent.dng"));
+    }
+
+    /** As LibRaw decodes them. */
+    private static byte[] pixels(String file) throws IOException {
+        TestTools.run(folder, "dcraw_emu", "-T", "-4", "-o", "0", "-r", "1", "1", "1", "1", file);
+        return Files.readAllBytes(folder.resolve(file + ".tiff"));
     }
 
     @Test

@@ -10,15 +10,20 @@ import com.microsoft.playwright.assertions.PlaywrightAssertions;
 import com.microsoft.playwright.options.AriaRole;
 import com.microsoft.playwright.options.BoundingBox;
 import com.microsoft.playwright.options.WaitUntilState;
+import java.awt.Color;
+import java.awt.image.BufferedImage;
 import java.io.IOException;
+import java.net.URI;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.Collections;
 import java.util.List;
 import java.util.Map;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import javax.imageio.ImageIO;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeAll;
@@ -44,6 +49,11 @@ class HandIT {
     @BeforeAll
     static void start() throws Exception {
         threeAlike("hand", "H_", SimulatedCamera.PILBO_S);
+        Files.writeString(
+                folder.resolve("photos/hand/H_1.xmp"),
+                "<x:xmpmeta xmlns:x='adobe:ns:meta/'><rdf:RDF xmlns:rdf='http://www.w3.org/1999/02/22-rdf-syntax-ns#'>"
+                        + "<rdf:Description rdf:about='' xmlns:crs='http://ns.adobe.com/camera-raw-settings/1.0/'"
+                        + " crs:WhiteBalance='Custom' crs:Temperature='12000' crs:Tint='+4'/></rdf:RDF></x:xmpmeta>");
         application = new LiveApplication(
                 "serve",
                 folder.resolve("home"),
@@ -167,7 +177,7 @@ class HandIT {
 
     /** Frames much darker than their group are offered what their brightness proposes, and are shown as bright as they are pushed. */
     @Test
-    void framesExposedTooLow() throws IOException {
+    void framesExposedTooLow() throws Exception {
         Path dark = Files.createDirectories(folder.resolve("photos/dark"));
         for (int i = 0; i < 6; i++) {
             Files.write(
@@ -176,7 +186,9 @@ class HandIT {
         }
         long id = application.takeIn("dark");
         page.navigate(application.url("/shoots/" + id));
-        page.locator("[data-stray] button:has-text('Push all 2 by')").click();
+        Locator all = page.locator("[data-stray] button:has-text('Push all 2 by')");
+        String offered = all.textContent();
+        all.click();
         PlaywrightAssertions.assertThat(page.locator("[data-stray]:has-text('push unsure')"))
                 .hasCount(0);
         String sheet = application.get("/shoots/" + id + "/sheet").body();
@@ -186,10 +198,35 @@ class HandIT {
         page.navigate(application.url("/frames/" + pushed.group(1)));
         PlaywrightAssertions.assertThat(page.locator("[data-status]")).containsText("above a push of");
         assertThat(page.content()).contains("as its brightness proposed");
+        // By choice a return says so to editors; ExifTool reads the tag.
+        long run = LiveApplication.idOf(application.post(
+                "/runs",
+                Map.of(
+                        "shoot",
+                        Long.toString(id),
+                        "take",
+                        "CHOSEN",
+                        "frames",
+                        pushed.group(1),
+                        "destination",
+                        "beside",
+                        "notePush",
+                        "true")));
+        LiveApplication.await(
+                "the run to end", () -> application.get("/runs/" + run).body().contains("data-standing>finished<"));
+        Matcher stops = Pattern.compile("Push all 2 by (\\d(?:\\.\\d)?)").matcher(offered);
+        assertThat(stops.find()).isTrue();
+        assertThat(IntakeIT.exiftool(
+                                "-s3",
+                                "-n",
+                                "-BaselineExposure",
+                                dark.resolve("D_4-denoise.dng").toString())
+                        .strip())
+                .isEqualTo(stops.group(1));
         assertThat(browser.problems).isEmpty();
     }
 
-    /** For the eye alone: what is clicked on becomes grey, and nothing that is written changes. */
+    /** For the eye alone: what is clicked on becomes grey, or white is as the sidecar says, and nothing that is written changes. */
     @Test
     void whiteByAClick() {
         page.click("[data-panel-button=view]");
@@ -199,7 +236,53 @@ class HandIT {
                 .hasText(Pattern.compile("red [+−]\\d\\.\\d\\d, blue [+−]\\d\\.\\d\\d stops"));
         page.click("[data-as-shot]");
         PlaywrightAssertions.assertThat(page.locator("[data-white]")).hasText("as shot");
+        PlaywrightAssertions.assertThat(page.locator("[data-as-sidecar]")).isHidden();
+        // Another frame's sidecar wants the white of bluer light.
+        page.navigate(application.url("/frames/" + second));
+        page.click("[data-as-sidecar]");
+        PlaywrightAssertions.assertThat(page.locator("[data-white]"))
+                .hasText(Pattern.compile("red \\+\\d\\.\\d\\d, blue −\\d\\.\\d\\d stops"));
         assertThat(browser.problems).isEmpty();
+    }
+
+    /** Tones that the shoot will be edited to are kept for it, and its bursts and strips are shown with them until they are forgotten. */
+    @Test
+    void judgedAsItWillBeEdited() throws IOException {
+        page.click("[data-panel-button=view]");
+        page.fill("[data-look=saturation]", "-100");
+        page.click("[data-proof-keep]");
+        PlaywrightAssertions.assertThat(page.locator("[data-proof-words]")).containsText("saturation −100 %");
+        String part = "/frames/" + second + "/in-force?x=0.5&y=0.5&w=200&h=150&proof=";
+        assertThat(mostColour(part + true)).isZero();
+        assertThat(mostColour(part + false)).isGreaterThan(20);
+        page.navigate(application.url("/frames/" + second + "/strip"));
+        Locator proof = page.locator("[data-proof]");
+        PlaywrightAssertions.assertThat(proof).isChecked();
+        Request cell = page.waitForRequest(
+                request -> request.url().contains("/cells/") && request.url().contains("proof=false"), proof::uncheck);
+        assertThat(mostColour(cell.url().replaceAll("^https?://[^/]+", ""))).isGreaterThan(20);
+        assertThat(mostColour(cell.url().replaceAll("^https?://[^/]+", "").replace("proof=false", "proof=true")))
+                .isZero();
+        page.navigate(application.url("/frames/" + first));
+        page.click("[data-proof-forget]");
+        PlaywrightAssertions.assertThat(page.locator("[data-proof-words]")).containsText("none kept");
+        assertThat(mostColour(part + true)).isGreaterThan(20);
+        assertThat(browser.problems).isEmpty();
+    }
+
+    /** The largest difference between the colours of a pixel of 0 to 255. */
+    private static int mostColour(String path) throws IOException {
+        BufferedImage picture = ImageIO.read(URI.create(application.url(path)).toURL());
+        int most = 0;
+        for (int y = 0; y < picture.getHeight(); y++) {
+            for (int x = 0; x < picture.getWidth(); x++) {
+                Color colour = new Color(picture.getRGB(x, y));
+                int[] values = {colour.getRed(), colour.getGreen(), colour.getBlue()};
+                Arrays.sort(values);
+                most = Math.max(most, values[2] - values[0]);
+            }
+        }
+        return most;
     }
 
     /** On another screen: the picture alone, with the amounts of the bench and its frame, and none of the controls. */

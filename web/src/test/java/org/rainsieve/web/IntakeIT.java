@@ -295,7 +295,7 @@ class IntakeIT {
         assertThat(application.get("/shoots/" + id + "/standing").body()).contains("\"frames\":2");
     }
 
-    private static String exiftool(String... arguments) throws Exception {
+    static String exiftool(String... arguments) throws Exception {
         List<String> command = new ArrayList<>(List.of("exiftool"));
         command.addAll(List.of(arguments));
         Process process = new ProcessBuilder(command).redirectErrorStream(true).start();

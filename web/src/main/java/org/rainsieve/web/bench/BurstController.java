@@ -7,6 +7,7 @@ import org.rainsieve.reading.FocusMap;
 import org.rainsieve.web.rendering.Pictures;
 import org.rainsieve.web.setup.NotFoundException;
 import org.rainsieve.web.shoot.FrameForWork;
+import org.rainsieve.web.shoot.ProofLooks;
 import org.rainsieve.web.shoot.ShootService;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
 import org.springframework.http.MediaType;
@@ -25,12 +26,14 @@ class BurstController {
     private static final int MOST_PX = 1200;
 
     private final ShootService shoots;
+    private final ProofLooks proofs;
     private final Partners partners;
     private final Cards cards;
     private final Pictures pictures;
 
-    BurstController(ShootService shoots, Partners partners, Cards cards, Pictures pictures) {
+    BurstController(ShootService shoots, ProofLooks proofs, Partners partners, Cards cards, Pictures pictures) {
         this.shoots = shoots;
+        this.proofs = proofs;
         this.partners = partners;
         this.cards = cards;
         this.pictures = pictures;
@@ -48,6 +51,7 @@ class BurstController {
         List<Member> members = burst(frame).stream().map(this::member).toList();
         model.addAttribute("frame", frame);
         model.addAttribute("shoot", shoots.shoot(frame.shootId()));
+        model.addAttribute("proof", proofs.of(frame.shootId()).isPresent());
         model.addAttribute("members", members);
         return "burst";
     }
@@ -77,9 +81,11 @@ class BurstController {
             @RequestParam double x,
             @RequestParam double y,
             @RequestParam int w,
-            @RequestParam int h)
+            @RequestParam int h,
+            @RequestParam(defaultValue = "false") boolean proof)
             throws InterruptedException {
-        return pictures.render(part(id, x, y, w, h).picture());
+        InForceParts part = part(id, x, y, w, h);
+        return pictures.render(part.picture(proofs.look(part.frame(), 0, proof)));
     }
 
     /** What is measured there. */

@@ -8,6 +8,7 @@ import org.rainsieve.book.FrameSteps;
 import org.rainsieve.book.Page;
 import org.rainsieve.book.PageDifference;
 import org.rainsieve.book.Suggestion;
+import org.rainsieve.colour.ViewLook;
 import org.rainsieve.crop.CropSettings;
 import org.rainsieve.denoise.DenoiseSettings;
 import org.rainsieve.enlarge.EnlargeSettings;
@@ -265,7 +266,7 @@ class FrameController {
                         (double) place.y() / shown.height(),
                         SAMPLE_WIDTH,
                         SAMPLE_HEIGHT)
-                .picture());
+                .picture(ViewLook.lifted(shown.pushedStops())));
     }
 
     /** What a wider change would do: the numbers of each rung before and after, and up to three frames far apart in exposure. */

@@ -9,7 +9,7 @@ import org.rainsieve.web.rendering.Question;
 import org.rainsieve.web.shoot.FrameForWork;
 
 /**
- * A part of a frame's result about a place of the frame, as bright as the frame is pushed: what several frames are compared by.
+ * A part of a frame's result about a place of the frame: what several frames are compared by.
  *
  * @param region of the result, moved inside it where it would look over its rim
  */
@@ -33,10 +33,8 @@ record InForceParts(FrameForWork frame, ResolvedSettings settings, Region region
         return new Question.Subject(frame.id(), settings.toJson());
     }
 
-    Question picture() {
-        double push = frame.push() == null ? 0 : Math.max(0, frame.push());
-        return new View(Question.Which.AFTER, false, region, ViewLook.lifted(push))
-                .of(subject(), Question.Asker.NOBODY);
+    Question picture(ViewLook look) {
+        return new View(Question.Which.AFTER, false, region, look).of(subject(), Question.Asker.NOBODY);
     }
 
     Question figures() {

@@ -323,8 +323,7 @@ public final class ProcessCommand {
                         defects,
                         version,
                         compact,
-                        Glance.sidecar(of.file()),
-                        told.carryEdits);
+                        new ReturnWriter.Carried(Glance.sidecar(of.file()), told.carryEdits, told.notePush));
                 ReturnWriter.write(frame, order, part, cache, Cancel.NEVER, share -> progress.at(of.pixels(), share));
                 ReturnVerifier.verify(part, size.width(), size.height(), VERIFY_EVERY_TILE);
                 for (ReturnForm form : developed ? told.forms : List.<ReturnForm>of()) {

@@ -206,6 +206,7 @@ final class ProcessOptions {
     Set<ReturnForm> forms = EnumSet.of(ReturnForm.DNG);
     String naming = "";
     boolean carryEdits;
+    boolean notePush;
     boolean json;
     boolean help;
     private RunRequest order;
@@ -297,7 +298,8 @@ final class ProcessOptions {
         evenGrain = request.evenGrain();
         forms = request.forms();
         naming = request.naming();
-        carryEdits = request.carryEdits();
+        carryEdits = request.along().edits();
+        notePush = request.along().push();
     }
 
     /** How TIFF and JPEG are made; {@code ReturnForm.of} takes it to one of them. */

@@ -24,6 +24,7 @@ import org.rainsieve.frame.Region;
     @JsonSubTypes.Type(value = Question.Places.class, name = "places"),
     @JsonSubTypes.Type(value = Question.Strength.class, name = "strength of a mask"),
     @JsonSubTypes.Type(value = Question.Found.class, name = "found by masks"),
+    @JsonSubTypes.Type(value = Question.SidecarWhite.class, name = "the sidecar's white"),
     @JsonSubTypes.Type(value = Question.Made.class, name = "how it was made")
 })
 public sealed interface Question {
@@ -136,6 +137,14 @@ public sealed interface Question {
         }
     }
 
+    /** By how many stops red and blue are brighter than as shot with the white that the frame's sidecar tells; none without one. JSON. */
+    record SidecarWhite(long frame) implements Question {
+        @Override
+        public byte[] answeredBy(Answering by) throws RefusedException, IOException {
+            return by.answer(this);
+        }
+    }
+
     /** What a return says of how it was made, as JSON. */
     record Made(long item) implements Question {
         @Override
@@ -165,6 +174,8 @@ public sealed interface Question {
         byte[] answer(Strength question) throws RefusedException, IOException;
 
         byte[] answer(Found question) throws RefusedException, IOException;
+
+        byte[] answer(SidecarWhite question) throws RefusedException, IOException;
 
         byte[] answer(Made question) throws RefusedException, IOException;
     }

@@ -4,9 +4,11 @@ import java.io.IOException;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
 import java.util.OptionalDouble;
 import org.rainsieve.colour.ViewLook;
 import org.rainsieve.colour.ViewRendering;
+import org.rainsieve.colour.White;
 import org.rainsieve.crop.CropSettings;
 import org.rainsieve.dng.LinearDngFile;
 import org.rainsieve.frame.PixelSource;
@@ -187,6 +189,17 @@ final class Renderer implements Question.Answering {
         Region place = asked.steps.onFrame(
                 question.region().intersect(asked.steps.result().bounds()));
         return JSON.writeValueAsBytes(SensorHistogram.of(asked.opened().frame().capture(), place));
+    }
+
+    @Override
+    public byte[] answer(Question.SidecarWhite question) throws RefusedException, IOException {
+        String path = shoots.frame(question.frame()).path();
+        Optional<Xmp.Light> told = Xmp.white(Glance.sidecar(Path.of(path)));
+        if (told.isEmpty()) {
+            return JSON.writeValueAsBytes(List.of());
+        }
+        White light = White.ofTemperature(told.get().kelvin(), told.get().tint());
+        return JSON.writeValueAsBytes(frames.of(path).opened.frame().colour().whiteStops(light));
     }
 
     @Override

@@ -41,6 +41,7 @@ record RunForm(
         Integer longEdge,
         String naming,
         Boolean carryEdits,
+        Boolean notePush,
         Boolean copyOriginals,
         String once,
         String keepAs) {
@@ -81,6 +82,7 @@ record RunForm(
                 longEdge,
                 naming,
                 carryEdits,
+                notePush,
                 copyOriginals,
                 null,
                 null);
@@ -130,8 +132,7 @@ record RunForm(
                     chosenForms(),
                     delivery,
                     or(naming, ""),
-                    yes(carryEdits),
-                    yes(copyOriginals));
+                    new RunRequest.Along(yes(carryEdits), yes(notePush), yes(copyOriginals)));
         } catch (IllegalArgumentException e) {
             throw new NotPossibleException(e.getMessage() + ". No run was started.");
         }

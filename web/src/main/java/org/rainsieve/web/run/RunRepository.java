@@ -55,8 +55,8 @@ class RunRepository {
     long addRun(RunRequest request) {
         var keys = new org.springframework.jdbc.support.GeneratedKeyHolder();
         db.sql("""
-                        INSERT INTO run (shoot_id, destination, even_grain, enlarge, delivery, naming, carry_edits, copy_originals, replaces)
-                        VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)
+                        INSERT INTO run (shoot_id, destination, even_grain, enlarge, delivery, naming, carry_edits, note_push, copy_originals, replaces)
+                        VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
                         """)
                 .params(
                         request.shootId(),
@@ -65,8 +65,9 @@ class RunRepository {
                         request.enlarge().on() ? JSON.writeValueAsString(request.enlarge()) : null,
                         json(request.delivery()),
                         request.ownNaming(),
-                        request.carryEdits(),
-                        request.copyOriginals(),
+                        request.along().edits(),
+                        request.along().push(),
+                        request.along().originals(),
                         request.replaces())
                 .update(keys);
         return keys.getKey().longValue();
@@ -104,8 +105,8 @@ class RunRepository {
     long copyRun(long runId) {
         var keys = new org.springframework.jdbc.support.GeneratedKeyHolder();
         db.sql("""
-                        INSERT INTO run (shoot_id, destination, even_grain, enlarge, delivery, naming, carry_edits, copy_originals, replaces)
-                        SELECT shoot_id, destination, even_grain, enlarge, delivery, naming, carry_edits, copy_originals, replaces
+                        INSERT INTO run (shoot_id, destination, even_grain, enlarge, delivery, naming, carry_edits, note_push, copy_originals, replaces)
+                        SELECT shoot_id, destination, even_grain, enlarge, delivery, naming, carry_edits, note_push, copy_originals, replaces
                         FROM run WHERE id = ?
                         """).param(runId).update(keys);
         return keys.getKey().longValue();
@@ -121,10 +122,11 @@ class RunRepository {
                 String delivery,
                 String naming,
                 boolean carryEdits,
+                boolean notePush,
                 boolean copyOriginals,
                 boolean replaces) {}
         Row row = db.sql("""
-                        SELECT shoot_id, destination, even_grain, enlarge, delivery, naming, carry_edits, copy_originals, replaces
+                        SELECT shoot_id, destination, even_grain, enlarge, delivery, naming, carry_edits, note_push, copy_originals, replaces
                         FROM run WHERE id = ?
                         """).param(runId).query(Row.class).single();
         return new RunRequest(
@@ -139,8 +141,7 @@ class RunRepository {
                 forms,
                 JSON.readValue(row.delivery, DeliverySettings.class),
                 row.naming == null ? "" : row.naming,
-                row.carryEdits,
-                row.copyOriginals);
+                new RunRequest.Along(row.carryEdits, row.notePush, row.copyOriginals));
     }
 
     void copyItems(long from, long to) {
@@ -436,7 +437,7 @@ class RunRepository {
                 ? Optional.empty()
                 : db.sql("""
                                 SELECT i.id, i.run_id, i.frame_id, i.attempt, i.settings, i.version, i.final_path, i.hash,
-                                       r.destination, i.form, r.delivery, r.naming, r.carry_edits, r.copy_originals, NULLIF(i.made_from, 0) AS made_from
+                                       r.destination, i.form, r.delivery, r.naming, r.carry_edits, r.note_push, r.copy_originals, NULLIF(i.made_from, 0) AS made_from
                                 FROM item i JOIN run r ON r.id = i.run_id WHERE i.id = ?
                                 """).param(itemId).query(TakenItem.class).optional();
     }

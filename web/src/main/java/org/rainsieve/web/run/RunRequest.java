@@ -16,8 +16,6 @@ import org.rainsieve.web.files.ReturnNames;
  * @param forms of which each frame gets a return; TIFFs that were handed over come back as TIFFs whatever they are
  * @param delivery for forms other than linear DNG
  * @param naming pattern of the returns' names, see {@link ReturnNames}; empty for the usual
- * @param carryEdits whether exposure and colour edits that the originals' XMP holds go on into the returns
- * @param copyOriginals whether originals, with their sidecars, are copied to where returns go, unless they lie there
  */
 public record RunRequest(
         long shootId,
@@ -31,8 +29,18 @@ public record RunRequest(
         Set<ReturnForm> forms,
         DeliverySettings delivery,
         String naming,
-        boolean carryEdits,
-        boolean copyOriginals) {
+        Along along) {
+
+    /**
+     * What goes along with the pictures.
+     *
+     * @param edits exposure and colour edits that the originals' XMP holds go on into the returns
+     * @param push linear DNGs of pushed frames ask editors to show them as bright as pushed
+     * @param originals originals, with their sidecars, are copied to where returns go, unless they lie there
+     */
+    public record Along(boolean edits, boolean push, boolean originals) {
+        static final Along NOTHING = new Along(false, false, false);
+    }
 
     /** Copies of returns: as they are, of all that there are. */
     public static RunRequest copies(long shootId, String destination, ReturnForm form, DeliverySettings delivery) {
@@ -48,8 +56,7 @@ public record RunRequest(
                 Set.of(form),
                 delivery,
                 "",
-                false,
-                false);
+                Along.NOTHING);
     }
 
     /** The same of these frames, made again. */
@@ -66,8 +73,7 @@ public record RunRequest(
                 forms,
                 delivery,
                 naming,
-                carryEdits,
-                copyOriginals);
+                along);
     }
 
     /** The pattern to remember; null for the usual one. */

@@ -17,5 +17,6 @@ public record TakenItem(
         String delivery,
         String naming,
         boolean carryEdits,
+        boolean notePush,
         boolean copyOriginals,
         Long madeFrom) {}

@@ -48,6 +48,11 @@ public record FrameForWork(
         return ei(iso, push);
     }
 
+    /** By how much it is shown lighter, as it will be. */
+    public double pushedStops() {
+        return push == null ? 0 : Math.max(0, push);
+    }
+
     static double ei(Integer iso, Double push) {
         return Math.max(1, (iso == null ? 0 : iso) * Math.pow(2, push == null ? 0 : push));
     }

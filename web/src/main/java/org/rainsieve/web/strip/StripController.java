@@ -9,6 +9,7 @@ import org.rainsieve.web.book.BookService;
 import org.rainsieve.web.rendering.Pictures;
 import org.rainsieve.web.setup.NotPossibleException;
 import org.rainsieve.web.shoot.FrameForWork;
+import org.rainsieve.web.shoot.ProofLooks;
 import org.rainsieve.web.shoot.ShootService;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
 import org.springframework.http.CacheControl;
@@ -30,12 +31,15 @@ class StripController {
 
     private final StripService strips;
     private final ShootService shoots;
+    private final ProofLooks proofs;
     private final BookService book;
     private final FrameChanges changes;
 
-    StripController(StripService strips, ShootService shoots, BookService book, FrameChanges changes) {
+    StripController(
+            StripService strips, ShootService shoots, ProofLooks proofs, BookService book, FrameChanges changes) {
         this.strips = strips;
         this.shoots = shoots;
+        this.proofs = proofs;
         this.book = book;
         this.changes = changes;
     }
@@ -49,6 +53,7 @@ class StripController {
         BookService.PageInForce page = book.page(frame.camera());
         model.addAttribute("frame", frame);
         model.addAttribute("shoot", shoots.shoot(frame.shootId()));
+        model.addAttribute("proof", proofs.of(frame.shootId()).isPresent());
         model.addAttribute("version", page.version());
         model.addAttribute("targets", changes.targets(frame, page.page()));
         return "strip";
@@ -79,9 +84,10 @@ class StripController {
             @PathVariable int spot,
             @RequestParam int w,
             @RequestParam int h,
-            @RequestParam(defaultValue = "0") double lift)
+            @RequestParam(defaultValue = "0") double lift,
+            @RequestParam(defaultValue = "false") boolean proof)
             throws InterruptedException {
-        return answered(strips.cell(token, row, spot, w, h, lift), MediaType.IMAGE_PNG);
+        return answered(strips.cell(token, row, spot, w, h, lift, proof), MediaType.IMAGE_PNG);
     }
 
     @GetMapping("/strips/{token}/figures/{row}/{spot}")

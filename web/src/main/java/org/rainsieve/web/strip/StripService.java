@@ -40,6 +40,7 @@ import org.rainsieve.web.setup.NotPossibleException;
 import org.rainsieve.web.shoot.ContactSheet;
 import org.rainsieve.web.shoot.FrameForWork;
 import org.rainsieve.web.shoot.InForce;
+import org.rainsieve.web.shoot.ProofLooks;
 import org.rainsieve.web.shoot.ShootService;
 import org.springframework.boot.autoconfigure.condition.ConditionalOnWebApplication;
 import org.springframework.stereotype.Service;
@@ -56,6 +57,7 @@ class StripService {
     private static final int LARGEST_CELL_PX = 1600;
 
     private final ShootService shoots;
+    private final ProofLooks proofs;
     private final ContactSheet sheets;
     private final BookService book;
     private final LensService lenses;
@@ -78,6 +80,7 @@ class StripService {
 
     StripService(
             ShootService shoots,
+            ProofLooks proofs,
             ContactSheet sheets,
             BookService book,
             LensService lenses,
@@ -86,6 +89,7 @@ class StripService {
             Pictures pictures,
             StripRepository repository) {
         this.shoots = shoots;
+        this.proofs = proofs;
         this.sheets = sheets;
         this.book = book;
         this.lenses = lenses;
@@ -254,22 +258,25 @@ class StripService {
         }
     }
 
-    Pictures.Answer cell(String token, int row, int spot, int w, int h, double lift) throws InterruptedException {
+    /** @param proof with the tones that the shoot will be edited to */
+    Pictures.Answer cell(String token, int row, int spot, int w, int h, double lift, boolean proof)
+            throws InterruptedException {
         OpenStrip strip = strip(token);
+        ViewLook look = proofs.look(shoots.frame(strip.frame), lift, proof);
         strip.row(row);
         Place place = Place.of(strip, spot, w, h);
         if (!strip.hidden()) {
-            return render(strip.frame, strip.row(row), place, lift);
+            return render(strip.frame, strip.row(row), place, look);
         }
         // All rows of the column first: which one takes longest must not be told by when it comes.
         List<Candidate> rows = strip.rows();
-        String column = place + " " + lift;
+        String column = place + " " + look;
         List<Pictures.Answer> answers = strip.columns
                 .computeIfAbsent(
                         column,
                         key -> CompletableFuture.supplyAsync(
                                 () -> rows.stream()
-                                        .map(each -> renderQuietly(strip.frame, each, place, lift))
+                                        .map(each -> renderQuietly(strip.frame, each, place, look))
                                         .toList(),
                                 blindColumns))
                 .join();
@@ -279,24 +286,22 @@ class StripService {
         return answers.get(row);
     }
 
-    private Pictures.Answer renderQuietly(long frame, Candidate candidate, Place place, double lift) {
+    private Pictures.Answer renderQuietly(long frame, Candidate candidate, Place place, ViewLook look) {
         try {
-            return render(frame, candidate, place, lift);
+            return render(frame, candidate, place, look);
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
             return new Pictures.Answer(503, "The picture was not finished.".getBytes(StandardCharsets.UTF_8));
         }
     }
 
-    private Pictures.Answer render(long frame, Candidate candidate, Place place, double lift)
+    private Pictures.Answer render(long frame, Candidate candidate, Place place, ViewLook look)
             throws InterruptedException {
-        FrameForWork of = shoots.frame(frame);
         return pictures.ask(new Question.OfFrame(
-                new Question.Subject(frame, settings(of, candidate)),
+                new Question.Subject(frame, settings(shoots.frame(frame), candidate)),
                 Question.Which.AFTER,
                 place.region(),
-                // As bright as the frame is pushed, and lifted from there.
-                ViewLook.lifted(lift + Math.max(0, of.push() == null ? 0 : of.push())),
+                look,
                 Question.Asker.NOBODY));
     }
 

@@ -362,8 +362,7 @@ final class ItemWork {
                 book.defectMap(settings.defects()),
                 version,
                 item.form() == ReturnForm.COMPACT,
-                Glance.sidecar(frame.file()),
-                item.carryEdits());
+                new ReturnWriter.Carried(Glance.sidecar(frame.file()), item.carryEdits(), item.notePush()));
         return ReturnWriter.write(opened.frame(), order, file, memory, cancel, share -> {
             queue.progress(item, share);
             pausePoint.reach("writing");

@@ -34,6 +34,7 @@ class QuestionTest {
                 new Question.Places(subject, List.of(1.25, 3.0)),
                 new Question.Strength(subject, 1, 0, region),
                 new Question.Found(subject),
+                new Question.SidecarWhite(7),
                 new Question.Made(3));
         assertThat(all.stream().map(Object::getClass))
                 .as("one of each kind")
