@@ -291,8 +291,9 @@ end_children() {
 }
 
 worker_command() {
-  # SIEVE_CORES and SIEVE_MEMORY_MB: what a worker may use.
-  echo "$java" -Xmx${SIEVE_MEMORY_MB:-1400}m ${SIEVE_CORES:+-XX:ActiveProcessorCount=$SIEVE_CORES} -XX:+UseParallelGC -Djava.awt.headless=true --enable-native-access=ALL-UNNAMED "$share" ${SIEVE_WORKER_OPTIONS:-} -jar "$app" worker
+  # SIEVE_CORES and SIEVE_MEMORY_MB: what a worker may use. What one thread's native code gave back others use again, and no thread
+  # keeps a buffer as large as its largest write.
+  echo env MALLOC_ARENA_MAX=2 "$java" -Xmx${SIEVE_MEMORY_MB:-1400}m ${SIEVE_CORES:+-XX:ActiveProcessorCount=$SIEVE_CORES} -XX:+UseParallelGC -Djdk.nio.maxCachedBufferSize=262144 -Djava.awt.headless=true --enable-native-access=ALL-UNNAMED "$share" ${SIEVE_WORKER_OPTIONS:-} -jar "$app" worker
 }
 
 serve() {
@@ -484,6 +485,7 @@ case "${1:-help}" in
 ./sieve benchmark large      61 MP, four times as large, with all steps: heap and time
 ./sieve benchmark enlarge FOLDER [own]   pictures reduced and enlarged again; own: at their own size, not reduced by two first
 ./sieve benchmark sharpen FOLDER [own]   pictures blurred and sharpened again, told the blur rightly and wrongly
+./sieve benchmark blur FOLDER [own]      how often the blur of a frame is read as it is
 ./sieve benchmark columns FILE.png   four scenes that methods stumble over, in five columns at 200 %
 ./sieve benchmark quality FOLDER [own]   picture quality of each method on the pictures of a folder; own: without other libraries
 ./sieve benchmark metadata FOLDER  what is told of each file of a folder at a glance, field by field beside ExifTool

@@ -26,6 +26,8 @@ public final class Benchmarks {
             EnlargeBenchmark.run(Path.of(args[1]), !(args.length > 2 && args[2].equals("own")));
         } else if (args.length >= 2 && args[0].equals("sharpen")) {
             SharpenBenchmark.run(Path.of(args[1]), !(args.length > 2 && args[2].equals("own")));
+        } else if (args.length >= 2 && args[0].equals("blur")) {
+            BlurBenchmark.run(Path.of(args[1]), !(args.length > 2 && args[2].equals("own")));
         } else if (args.length == 2 && args[0].equals("metadata")) {
             System.exit(MetadataBenchmark.run(Path.of(args[1])));
         } else if (args.length >= 1 && args[0].equals("fuzz")) {
@@ -33,7 +35,7 @@ public final class Benchmarks {
             System.exit(FuzzBenchmark.run(Arrays.asList(args).subList(1, args.length), decoder));
         } else {
             System.err.println(
-                    "Usage: ./sieve benchmark speed | steps | strip | viewer | large | columns FILE | quality FOLDER [own] | enlarge FOLDER [own] | sharpen FOLDER [own] | metadata FOLDER | fuzz [FOLDER]");
+                    "Usage: ./sieve benchmark speed | steps | strip | viewer | large | columns FILE | quality FOLDER [own] | enlarge FOLDER [own] | sharpen FOLDER [own] | blur FOLDER [own] | metadata FOLDER | fuzz [FOLDER]");
             System.exit(2);
         }
     }

@@ -21,20 +21,25 @@ final class HeldPictures {
 
     /** @param reducedBy whole number, as photographs need that are soft or compressed at their own size */
     static List<Planes> middles(Path folder, int reducedBy) throws IOException {
+        return middles(folder, reducedBy, SIDE_PX);
+    }
+
+    /** @param sidePx of the middles at most, reduced */
+    static List<Planes> middles(Path folder, int reducedBy, int sidePx) throws IOException {
         List<Planes> truths = new ArrayList<>();
         try (Stream<Path> files = Files.walk(folder)) {
             for (Path file : files.filter(f -> f.toString().matches("(?i).*[.](jpe?g|png)"))
                     .sorted()
                     .toList()) {
-                truths.add(middle(ImageIO.read(file.toFile()), reducedBy));
+                truths.add(middle(ImageIO.read(file.toFile()), reducedBy, sidePx));
             }
         }
         return truths;
     }
 
-    private static Planes middle(BufferedImage image, int reducedBy) {
-        int w = Math.min(SIDE_PX * reducedBy, image.getWidth()) / (12 * reducedBy) * 12 * reducedBy;
-        int h = Math.min(SIDE_PX * reducedBy, image.getHeight()) / (12 * reducedBy) * 12 * reducedBy;
+    private static Planes middle(BufferedImage image, int reducedBy, int sidePx) {
+        int w = Math.min(sidePx * reducedBy, image.getWidth()) / (12 * reducedBy) * 12 * reducedBy;
+        int h = Math.min(sidePx * reducedBy, image.getHeight()) / (12 * reducedBy) * 12 * reducedBy;
         return Reduction.byBoxes(
                 linear(image, (image.getWidth() - w) / 2, (image.getHeight() - h) / 2, w, h), reducedBy);
     }

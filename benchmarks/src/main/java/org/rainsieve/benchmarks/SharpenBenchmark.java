@@ -8,12 +8,6 @@ import java.util.List;
 import java.util.Locale;
 import java.util.SplittableRandom;
 import java.util.stream.IntStream;
-import nu.pattern.OpenCV;
-import org.opencv.core.Core;
-import org.opencv.core.CvType;
-import org.opencv.core.Mat;
-import org.opencv.core.Point;
-import org.opencv.imgproc.Imgproc;
 import org.rainsieve.frame.Planes;
 import org.rainsieve.frame.Region;
 import org.rainsieve.noise.Chance;
@@ -36,7 +30,6 @@ final class SharpenBenchmark {
     private static final double[] GRAIN_KEPT = {0.05, 0.15, 0.3};
     private static final double[] AMOUNTS_PERCENT = {25, 50, 75, 100};
     private static final int RIM_PX = 16;
-    private static final int POINTS = 400_000;
 
     private SharpenBenchmark() {}
 
@@ -96,7 +89,6 @@ final class SharpenBenchmark {
 
     /** @param folder of pictures that no model was trained on */
     static void run(Path folder, boolean halved) throws IOException {
-        OpenCV.loadLocally();
         List<Planes> truths = HeldPictures.middles(folder, halved ? 2 : 1);
         System.out.printf(
                 Locale.ROOT,
@@ -158,14 +150,8 @@ final class SharpenBenchmark {
         static Case of(Planes clean, PointSpread spread, double kept, SplittableRandom random) {
             Region r = clean.region();
             Planes sharp = new Planes(r, 3);
-            Planes soft = new Planes(r, 3);
-            Mat kernel = kernel(spread, random);
+            Planes soft = CountedBlur.of(clean, spread, random);
             for (int c = 0; c < 3; c++) {
-                Mat from = new Mat(r.height(), r.width(), CvType.CV_32F);
-                from.put(0, 0, clean.channel(c));
-                Mat to = new Mat();
-                Imgproc.filter2D(from, to, -1, kernel, new Point(-1, -1), 0, Core.BORDER_REFLECT);
-                to.get(0, 0, soft.channel(c));
                 for (int i = 0; i < soft.channel(c).length; i++) {
                     float here = soft.channel(c)[i];
                     float grain = (float) (kept * Math.sqrt(LAW.variance(c, here)) * Chance.normal(random));
@@ -223,29 +209,5 @@ final class SharpenBenchmark {
                 size * spread.discPx(),
                 size * spread.linePx(),
                 spread.lineAngleDegrees() + 20 * random.nextDouble() - 10);
-    }
-
-    /** Where points of light fall, counted: no formula of a transfer function has a part in it. */
-    private static Mat kernel(PointSpread spread, SplittableRandom random) {
-        int half = 16;
-        int side = 2 * half + 1;
-        float[] counts = new float[side * side];
-        double cos = Math.cos(Math.toRadians(spread.lineAngleDegrees()));
-        double sin = Math.sin(Math.toRadians(spread.lineAngleDegrees()));
-        for (int i = 0; i < POINTS; i++) {
-            double along = spread.linePx() * (random.nextDouble() - 0.5);
-            double r = spread.discPx() * Math.sqrt(random.nextDouble());
-            double turn = 2 * Math.PI * random.nextDouble();
-            double x = along * cos + r * Math.cos(turn) + spread.softPx() * Chance.normal(random);
-            double y = -along * sin + r * Math.sin(turn) + spread.softPx() * Chance.normal(random);
-            int px = (int) Math.round(x) + half;
-            int py = (int) Math.round(y) + half;
-            if (px >= 0 && py >= 0 && px < side && py < side) {
-                counts[py * side + px] += 1f / POINTS;
-            }
-        }
-        Mat kernel = new Mat(side, side, CvType.CV_32F);
-        kernel.put(0, 0, counts);
-        return kernel;
     }
 }

@@ -20,6 +20,9 @@ final class BlurReader {
     private static final double[][] SMOOTH = new double[3][];
     private static final double[][] SLOPE = new double[3][];
 
+    /** How far a profile reaches to either side of its edge. */
+    static final int REACH = 22;
+
     private static final int APRON = 14;
     private static final int MOST_CELLS = 450;
     private static final double LEAST_SNR = 18;
@@ -98,7 +101,22 @@ final class BlurReader {
         return new BlurReader(mosaic, law, gains).read();
     }
 
-    private Result read() {
+    /** @return what the trained reader is shown of a frame; null where there are too few edges */
+    static float[] evidence(Mosaic mosaic, NoiseModel law, double[] gains) {
+        return new BlurReader(mosaic, law, gains).found().evidence;
+    }
+
+    /** @param softPx by steepness, of each cell; NaN where it has too few edges */
+    private record Found(
+            int cell,
+            int columns,
+            int rows,
+            double[] softPx,
+            byte[] steps,
+            float[] evidence,
+            List<BlurEvidence.Profile> profiles) {}
+
+    private Found found() {
         int cell = (long) mosaic.width() * mosaic.height() > 6_000_000 ? 64 : 32;
         int columns = (mosaic.width() + cell - 1) / cell;
         int rows = (mosaic.height() + cell - 1) / cell;
@@ -123,13 +141,33 @@ final class BlurReader {
             sigma[i] = found.size() < LEAST_EDGES ? Double.NaN : Math.sqrt(quantile(found, 0.5));
             steps[i] = FocusMap.step(sigma[i]);
         }
-        BlurShape.Shape shape = BlurShape.of(profiles(edges, columns, cell), PROFILE_VARIANCE + ownVariance);
-        return new Result(blur(sigma, shape, columns, rows), new FocusMap(columns, rows, cell, steps));
+        double[] known = known(sigma);
+        double soft = known.length < LEAST_CELLS ? Double.NaN : known[(int) (SHARPEST * known.length)];
+        List<BlurEvidence.Profile> profiles = profiles(edges, columns, cell);
+        return new Found(
+                cell,
+                columns,
+                rows,
+                sigma,
+                steps,
+                BlurEvidence.of(profiles, PROFILE_VARIANCE + ownVariance, soft),
+                profiles);
+    }
+
+    private static double[] known(double[] sigma) {
+        return Arrays.stream(sigma).filter(s -> !Double.isNaN(s)).sorted().toArray();
+    }
+
+    private Result read() {
+        Found found = found();
+        BlurShape.Shape shape = BlurShape.of(found.profiles, PROFILE_VARIANCE + ownVariance);
+        return new Result(
+                blur(found.softPx, shape, found.columns, found.rows),
+                new FocusMap(found.columns, found.rows, found.cell, found.steps));
     }
 
     private static Blur blur(double[] sigma, BlurShape.Shape shape, int columns, int rows) {
-        double[] known =
-                Arrays.stream(sigma).filter(s -> !Double.isNaN(s)).sorted().toArray();
+        double[] known = known(sigma);
         if (shape == BlurShape.Shape.UNKNOWN) {
             return null;
         }
@@ -294,7 +332,7 @@ final class BlurReader {
     }
 
     /** Slopes across the steepest places of the cells that have most of them. */
-    private List<BlurShape.Profile> profiles(CellEdges[] cells, int columns, int cell) {
+    private List<BlurEvidence.Profile> profiles(CellEdges[] cells, int columns, int cell) {
         List<Integer> chosen = IntStream.range(0, cells.length)
                 .boxed()
                 .filter(i -> cells[i].steep.size() >= LEAST_EDGES)
@@ -306,18 +344,18 @@ final class BlurReader {
                 .toList();
     }
 
-    private List<BlurShape.Profile> profiles(List<Steep> steep, int x0, int y0, int size) {
-        int apron = BlurShape.REACH + SLOPE[0].length;
+    private List<BlurEvidence.Profile> profiles(List<Steep> steep, int x0, int y0, int size) {
+        int apron = REACH + SLOPE[0].length;
         int w = size + 2 * apron;
         float[] light = luminance.square(x0 - apron, y0 - apron, w);
         float[] gx = convolved(light, w, SLOPE[0], SMOOTH[0]);
         float[] gy = convolved(light, w, SMOOTH[0], SLOPE[0]);
-        List<BlurShape.Profile> out = new ArrayList<>();
+        List<BlurEvidence.Profile> out = new ArrayList<>();
         steep.stream()
                 .sorted(Comparator.comparingDouble(s -> -s.snr))
                 .limit(PROFILES_PER_CELL)
                 .forEach(s -> {
-                    BlurShape.Profile profile = profile(gx, gy, w, s.x - x0 + apron, s.y - y0 + apron, s.ux, s.uy);
+                    BlurEvidence.Profile profile = profile(gx, gy, w, s.x - x0 + apron, s.y - y0 + apron, s.ux, s.uy);
                     if (profile != null) {
                         out.add(profile);
                     }
@@ -326,8 +364,9 @@ final class BlurReader {
     }
 
     /** The slopes across an edge about their centre, averaged along the edge; null unless the edge stands alone. */
-    private static BlurShape.Profile profile(float[] gx, float[] gy, int w, double x, double y, double ux, double uy) {
-        int reach = BlurShape.REACH;
+    private static BlurEvidence.Profile profile(
+            float[] gx, float[] gy, int w, double x, double y, double ux, double uy) {
+        int reach = REACH;
         double[] first = slopes(gx, gy, w, x, y, ux, uy);
         double most = first[reach];
         int from = reach;
@@ -372,13 +411,13 @@ final class BlurReader {
         for (int i = 0; i < slopes.length; i++) {
             slopes[i] /= total;
         }
-        return new BlurShape.Profile(slopes, (Math.atan2(uy, ux) + 2 * Math.PI) % Math.PI);
+        return new BlurEvidence.Profile(slopes, (Math.atan2(uy, ux) + 2 * Math.PI) % Math.PI);
     }
 
     private static double[] slopes(float[] gx, float[] gy, int w, double x, double y, double ux, double uy) {
-        double[] out = new double[2 * BlurShape.REACH + 1];
+        double[] out = new double[2 * REACH + 1];
         for (int i = 0; i < out.length; i++) {
-            double t = i - BlurShape.REACH;
+            double t = i - REACH;
             for (int s = -ALONG; s <= ALONG; s++) {
                 double px = x + t * ux - s * uy;
                 double py = y + t * uy + s * ux;

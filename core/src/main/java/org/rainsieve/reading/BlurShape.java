@@ -1,7 +1,6 @@
 package org.rainsieve.reading;
 
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.Comparator;
 import java.util.List;
 
@@ -12,10 +11,7 @@ import java.util.List;
  * by direction, and the three models are fitted to all directions together.
  */
 final class BlurShape {
-    /** How far a profile reaches to either side of its edge. */
-    static final int REACH = 22;
-
-    private static final int SIZE = 2 * REACH + 1;
+    private static final int SIZE = 2 * BlurReader.REACH + 1;
     /** A movement needs fine directions, a disc many profiles in each. */
     private static final int BINS_FOR_MOVEMENT = 16;
 
@@ -41,13 +37,6 @@ final class BlurShape {
     /** Where neither softness nor a disc explains the rest, nothing can be told. */
     private static final double UNEXPLAINED = 0.06;
 
-    /** Slopes across one edge, of unit sum, and the direction of its gradient in radians, 0 to π. */
-    record Profile(double[] slopes, double angle) {
-        double width() {
-            return 1 / Arrays.stream(slopes).max().orElse(1);
-        }
-    }
-
     /** @param sigmaPx of the soft part; discPx or linePx are 0 where there is none */
     record Shape(double sigmaPx, double discPx, double linePx, double lineAngleDegrees) {
         /** Neither softness, nor a disc, nor one movement: several blurs, as when things move apart. */
@@ -60,16 +49,16 @@ final class BlurShape {
     private final List<Direction> directions = new ArrayList<>();
     private final double ownVariance;
 
-    private BlurShape(List<Profile> profiles, double ownVariance, int binCount) {
+    private BlurShape(List<BlurEvidence.Profile> profiles, double ownVariance, int binCount) {
         this.ownVariance = ownVariance;
-        List<List<Profile>> bins = new ArrayList<>();
+        List<List<BlurEvidence.Profile>> bins = new ArrayList<>();
         for (int i = 0; i < binCount; i++) {
             bins.add(new ArrayList<>());
         }
-        for (Profile profile : profiles) {
-            bins.get((int) (profile.angle / Math.PI * binCount) % binCount).add(profile);
+        for (BlurEvidence.Profile profile : profiles) {
+            bins.get((int) (profile.angle() / Math.PI * binCount) % binCount).add(profile);
         }
-        for (List<Profile> bin : bins) {
+        for (List<BlurEvidence.Profile> bin : bins) {
             if (bin.size() >= LEAST_IN_BIN) {
                 directions.add(pooled(bin));
             }
@@ -81,20 +70,21 @@ final class BlurShape {
      * @param ownVariance of what reading the profiles added, in px²
      * @return null when neither a disc nor a movement can be told from softness
      */
-    static Shape of(List<Profile> profiles, double ownVariance) {
+    static Shape of(List<BlurEvidence.Profile> profiles, double ownVariance) {
         Shape moved = new BlurShape(profiles, ownVariance, BINS_FOR_MOVEMENT).movement();
         return moved != null ? moved : new BlurShape(profiles, ownVariance, BINS_FOR_DISC).disc();
     }
 
-    private static Direction pooled(List<Profile> bin) {
-        bin.sort(Comparator.comparingDouble(Profile::width));
-        List<Profile> used = bin.subList((int) (NARROWEST * bin.size()), Math.max(5, (int) (NARROWER * bin.size())));
+    private static Direction pooled(List<BlurEvidence.Profile> bin) {
+        bin.sort(Comparator.comparingDouble(BlurEvidence.Profile::width));
+        List<BlurEvidence.Profile> used =
+                bin.subList((int) (NARROWEST * bin.size()), Math.max(5, (int) (NARROWER * bin.size())));
         double[] slopes = new double[SIZE];
         double sum = 0;
         for (int i = 0; i < SIZE; i++) {
             int at = i;
             double[] values =
-                    used.stream().mapToDouble(p -> p.slopes[at]).sorted().toArray();
+                    used.stream().mapToDouble(p -> p.slopes()[at]).sorted().toArray();
             slopes[i] = values[values.length / 2];
             sum += slopes[i];
         }
@@ -102,8 +92,8 @@ final class BlurShape {
             slopes[i] /= sum;
         }
         // Doubled angles, so that 0 and π meet.
-        double x = used.stream().mapToDouble(p -> Math.cos(2 * p.angle)).sum();
-        double y = used.stream().mapToDouble(p -> Math.sin(2 * p.angle)).sum();
+        double x = used.stream().mapToDouble(p -> Math.cos(2 * p.angle())).sum();
+        double y = used.stream().mapToDouble(p -> Math.sin(2 * p.angle())).sum();
         return new Direction(slopes, Math.atan2(y, x) / 2, Math.sqrt(used.size()));
     }
 
@@ -209,7 +199,7 @@ final class BlurShape {
             double half = shape[2] * Math.abs(Math.cos(d.angle - shape[3])) / 2;
             double variance = shape[0] * shape[0] + ownVariance;
             for (int i = 0; i < SIZE; i++) {
-                double t = i - REACH;
+                double t = i - BlurReader.REACH;
                 double model = shape[1] > 0 ? disc(t, shape[1], variance) : box(t, half, variance);
                 sum += d.weight * (d.slopes[i] - model) * (d.slopes[i] - model);
                 power += d.weight * d.slopes[i] * d.slopes[i];

@@ -172,6 +172,11 @@ public record Reading(
         return new Full(reading, blur == null ? null : blur.map(), defects);
     }
 
+    /** What the trained reader of blur is shown of a mosaic, see {@link BlurEvidence}; null where there are too few edges. */
+    public static float[] blurEvidence(Mosaic mosaic, NoiseModel law, double[] gains) {
+        return BlurReader.evidence(mosaic, law, gains);
+    }
+
     /** Noise, clipping and brightness alone. */
     public static Reading of(Mosaic mosaic, NoiseModel profile) {
         NoiseReading noise = NoiseReader.read(mosaic);

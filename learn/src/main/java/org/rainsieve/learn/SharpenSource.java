@@ -178,7 +178,7 @@ final class SharpenSource implements Examples {
     }
 
     /** As light falls, point by point, not as transfer functions have it: soft ∗ disc ∗ line over (2·{@value #REACH_PX} + 1)² px. */
-    private static float[] kernel(PointSpread spread) {
+    static float[] kernel(PointSpread spread) {
         int side = 2 * REACH_PX + 1;
         double[] points = new double[side * side];
         double angle = Math.toRadians(spread.lineAngleDegrees());
@@ -234,7 +234,7 @@ final class SharpenSource implements Examples {
         return fall;
     }
 
-    private static float[] convolved(float[] values, int n, float[] kernel) {
+    static float[] convolved(float[] values, int n, float[] kernel) {
         int side = 2 * REACH_PX + 1;
         float[] out = new float[values.length];
         float[] row = new float[n];
