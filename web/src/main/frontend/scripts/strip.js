@@ -299,24 +299,13 @@ import { post as send } from "./lib/page.js";
         }
         resolve();
       };
-      fresh.src =
-        "/strips/" +
-        state.strip.token +
-        "/cells/" +
-        r +
-        "/" +
-        s +
-        "?w=" +
-        w +
-        "&h=" +
-        h +
-        "&lift=" +
-        state.lift +
-        "&proof=" +
-        proof() +
-        "&v=" +
-        mine;
+      fresh.src = cellAddress(r, s, w, h) + "&v=" + mine;
     });
+  }
+
+  function cellAddress(r, s, w, h) {
+    const look = new URLSearchParams({ w, h, lift: state.lift, proof: proof() });
+    return ["/strips", state.strip.token, "cells", r, s].join("/") + "?" + look;
   }
 
   // With the tones that are kept for the shoot.
@@ -377,23 +366,7 @@ import { post as send } from "./lib/page.js";
       image.style.width = (image.naturalWidth * state.zoom) / dpr() + "px";
       image.style.maxWidth = "none";
     };
-    image.src =
-      "/strips/" +
-      state.strip.token +
-      "/cells/" +
-      r +
-      "/" +
-      s +
-      "?w=" +
-      w +
-      "&h=" +
-      h +
-      "&lift=" +
-      state.lift +
-      "&proof=" +
-      proof() +
-      "&large=" +
-      generation;
+    image.src = cellAddress(r, s, w, h) + "&large=" + generation;
   }
 
   async function look() {

@@ -46,23 +46,15 @@ public record CameraColour(
 
     /** The same for a neutral told as the chromaticity of its light: what the camera would see of that. */
     public CameraColour withNeutralOf(White light) {
-        double[] seen = toCamera(shareOfSecond(light)).times(light.xyz());
-        return new CameraColour(
-                illuminant1,
-                illuminant2,
-                colour1,
-                colour2,
-                forward1,
-                forward2,
-                calibration1,
-                calibration2,
-                analogBalance,
-                seen,
-                baselineExposureStops);
+        return with(toCamera(shareOfSecond(light)).times(light.xyz()), baselineExposureStops);
     }
 
     /** The same, whose plain rendering is brighter by so many stops. */
     public CameraColour brightened(double stops) {
+        return with(neutral, baselineExposureStops + stops);
+    }
+
+    private CameraColour with(double[] otherNeutral, double otherExposureStops) {
         return new CameraColour(
                 illuminant1,
                 illuminant2,
@@ -73,8 +65,8 @@ public record CameraColour(
                 calibration1,
                 calibration2,
                 analogBalance,
-                neutral,
-                baselineExposureStops + stops);
+                otherNeutral,
+                otherExposureStops);
     }
 
     /** XYZ to camera values, under a light between the two illuminants. */
